@@ -1,0 +1,1 @@
+"""Ivory Ridge: a workbench for road design."""

@@ -1,0 +1,1 @@
+"""Horizontal and vertical alignments: elements, stations, levels, best fit."""

@@ -1,0 +1,1 @@
+"""Corridors: templates along a road, over the ground."""

@@ -1,0 +1,228 @@
+"""The corridor: alignment + profile + template + ground, solved at all section stations at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.vertical import VerticalAlignment
+from ..arrays import frozen_fields
+from ..errors import InputError
+from ..findings import Finding
+from ..section.solve import SideColumns, solve_side
+from ..section.template import Template
+from ..terrain.section_cut import GroundSections, cut_lines
+from ..terrain.surface import Surface
+from ..tolerances import SAME_STATION
+
+Floats = NDArray[np.float64]
+
+__all__ = ["Corridor", "SectionPlaces", "compute_corridor", "cut_ground", "section_stations", "side_outline"]
+
+MOST_SECTIONS = 20_000
+_TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SectionPlaces:
+    """Where the sections stand: station (n,), place (n, 2), azimuth (n,) rad, curvature (n,) 1/m, + right."""
+
+    station: Floats
+    place: Floats
+    azimuth: Floats
+    curvature: Floats
+
+    def __post_init__(self) -> None:
+        frozen_fields(self, ("station", "place", "azimuth", "curvature"))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Corridor:
+    """A road's sections.
+
+    places : where the sections stand
+    level : (n,) float, m        profile level
+    grade : (n,) float, m/m
+    ground : GroundSections      offsets from -reach to +reach, + right
+    left, right : SideColumns    ``across`` grows outward on either side
+    findings : list of Finding
+    """
+
+    places: SectionPlaces
+    level: Floats
+    grade: Floats
+    ground: GroundSections
+    left: SideColumns
+    right: SideColumns
+    findings: tuple[Finding, ...]
+
+    def __post_init__(self) -> None:
+        frozen_fields(self, ("level", "grade"))
+
+    @property
+    def station(self) -> Floats:
+        return self.places.station
+
+    def sides(self) -> tuple[tuple[str, float, SideColumns], ...]:
+        """Name, sign of the offset, and columns of either side."""
+        return (("left", -1.0, self.left), ("right", 1.0, self.right))
+
+
+def section_stations(
+    alignment: HorizontalAlignment,
+    profile: VerticalAlignment,
+    interval: float,
+    *,
+    extra: Any = (),
+    station_from: float | None = None,
+    station_to: float | None = None,
+) -> Floats:
+    """Stations of the sections: multiples of the interval, ends, tangent points and grade changes, (n,) m.
+
+    Only where both line and profile exist. Raises InputError when the interval makes more than 20 000 sections, or
+    when nothing is left of the range.
+    """
+    start = max(alignment.start_station, float(profile.station[0]))
+    end = min(alignment.end_station, float(profile.station[-1]))
+    first = start if station_from is None else max(start, station_from)
+    last = end if station_to is None else min(end, station_to)
+    if not last - first > SAME_STATION:
+        raise InputError("range-empty", start=first, end=last, road_start=start, road_end=end)
+    count = (last - first) / interval if interval > 0 else np.inf
+    if count > MOST_SECTIONS:
+        raise InputError("spacing-too-small", spacing=interval, count=int(min(count, 1e9)), limit=MOST_SECTIONS, least=(last - first) / MOST_SECTIONS)
+    regular = np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
+    key = np.concatenate([alignment.key_stations(), profile.key_stations(), np.asarray(extra, float), [first, last]])
+    key = np.unique(key[(key >= first) & (key <= last)])
+    key = key[np.concatenate([[True], np.diff(key) > SAME_STATION])]
+    near = np.searchsorted(key, regular)
+    gap = np.minimum(
+        np.abs(regular - key[np.minimum(near, len(key) - 1)]), np.abs(regular - key[np.maximum(near - 1, 0)])
+    )  # a key station wins over a regular one that falls on it
+    return np.sort(np.concatenate([key, regular[gap > SAME_STATION]]))
+
+
+def places_at(alignment: HorizontalAlignment, station: Any) -> SectionPlaces:
+    """Places, azimuths and curvatures of sections square to the line."""
+    place, azimuth, curvature = alignment.evaluate(station)
+    return SectionPlaces(np.atleast_1d(station), place, azimuth, curvature)
+
+
+def cut_ground(surface: Surface, places: SectionPlaces, reach: float) -> GroundSections:
+    """Ground square to the line from -reach to +reach m (offset, + right)."""
+    right = np.stack([np.cos(places.azimuth), -np.sin(places.azimuth)], axis=-1)
+    cut = cut_lines(surface, places.place - reach * right, places.place + reach * right)
+    return GroundSections(cut.offset - reach, cut.elevation)
+
+
+def search_reach(template: Template) -> float:
+    """How far out the ground is needed, m: the widest the parts can get plus their search, at most 300."""
+    widest = 10.0
+    for side in (template.left, template.right):
+        width = 0.0
+        for placed in side:
+            for p in placed.part.parameters:
+                value = placed.value(p.name)
+                if isinstance(value, int | float) and p.kind == "length":
+                    width += float(value)
+        widest = max(widest, width)
+    return min(widest + 10.0, 300.0)
+
+
+def _side_ground(ground: GroundSections, sign: float) -> tuple[Floats, Floats]:
+    if sign > 0:
+        return np.ascontiguousarray(ground.offset), np.ascontiguousarray(ground.elevation)
+    return np.ascontiguousarray(-ground.offset[:, ::-1]), np.ascontiguousarray(ground.elevation[:, ::-1])
+
+
+def compute_corridor(
+    alignment: HorizontalAlignment,
+    profile: VerticalAlignment,
+    template: Template,
+    surface: Surface,
+    station: Any,
+    *,
+    overrides: Mapping[str, Mapping[str, Any]] | None = None,
+) -> Corridor:
+    """Solve a template at stations (n,) m along a road.
+
+    Raises
+    ------
+    InputError    the surface is empty, or a rule of the template cannot be used
+    """
+    places = places_at(alignment, station)
+    level, grade = profile.evaluate(places.station)
+    ground = cut_ground(surface, places, search_reach(template))
+    sides: dict[str, SideColumns] = {}
+    for name, sign, parts in (("left", -1.0, template.left), ("right", 1.0, template.right)):
+        sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=overrides)
+    findings = _findings(places, ground, sides, template)
+    return Corridor(places, level, grade, ground, sides["left"], sides["right"], tuple(findings))
+
+
+def side_outline(columns: SideColumns, role: str) -> tuple[Floats, Floats]:
+    """Across and level (k, n) of the nodes along one role, outward; NaN where a node is not present."""
+    index = list(columns.outline(role))
+    present = columns.present[index]
+    return np.where(present, columns.across[index], np.nan), np.where(present, columns.level[index], np.nan)
+
+
+def runs_of(mask: Any) -> list[tuple[int, int]]:
+    """First and last index of every run of True."""
+    m = np.concatenate([[False], np.asarray(mask, bool), [False]])
+    change = np.flatnonzero(m[1:] != m[:-1])
+    return [(int(a), int(b) - 1) for a, b in zip(change[::2], change[1::2], strict=True)]
+
+
+def _findings(
+    places: SectionPlaces, ground: GroundSections, sides: Mapping[str, SideColumns], template: Template
+) -> list[Finding]:
+    out: list[Finding] = []
+    s = places.station
+
+    def span(code: str, mask: Any, severity: Any = "doubt", **params: Any) -> None:
+        for a, b in runs_of(mask):
+            out.append(
+                Finding(
+                    severity, code, {"start": float(s[a]), "end": float(s[b]), "count": b - a + 1, **params},
+                    station_from=float(s[a]), station_to=float(s[b]),
+                )
+            )  # fmt: skip
+
+    span("off-ground", ~np.isfinite(ground.elevation).any(axis=1))
+    known = np.isfinite(ground.elevation).any(axis=1)
+    for name, parts in (("left", template.left), ("right", template.right)):
+        columns = sides[name]
+        labels = {p.id: p.part.label.lower() for p in parts}
+        for node, missed in columns.unmet.items():
+            span("not-met", missed & known, "fault", part=labels[node.split(".")[0]], side=name)
+        across, _ = side_outline(columns, "finished")
+        reach = _running_greatest(across)
+        with np.errstate(invalid="ignore"):
+            back = (across < reach - 1e-6).any(axis=0)
+        span("crosses-itself", back, side=name)
+        outer = reach[-1]
+        with np.errstate(invalid="ignore"):
+            jump = np.abs(np.diff(outer)) > _TOE_JUMP
+        for i in np.flatnonzero(jump):
+            out.append(
+                Finding(
+                    "doubt", "toe-jumps",
+                    {"side": name, "start": float(s[i]), "end": float(s[i + 1]), "value": float(abs(outer[i + 1] - outer[i]))},
+                    station_from=float(s[i]), station_to=float(s[i + 1]),
+                )
+            )  # fmt: skip
+        sign = 1.0 if name == "right" else -1.0
+        with np.errstate(invalid="ignore"):
+            inside = sign * places.curvature * outer >= 1.0  # the toe lies beyond the bend's centre
+        span("sections-cross", inside, side=name)
+    return out
+
+
+def _running_greatest(across: Floats) -> Floats:
+    return np.fmax.accumulate(across, axis=0)

@@ -1,0 +1,1 @@
+"""Earthwork: areas of sections and volumes between them."""

@@ -1,0 +1,95 @@
+"""Errors that reach a person as one clear sentence: what, where, value against limit, what helps.
+
+An error carries a code and its numbers; the sentence is made in one table, ``SENTENCES``, so that wording is
+kept in one place and a test can ask that every code has its sentence.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+__all__ = ["SENTENCES", "ConvergenceError", "FormatError", "InputError", "IvoryRidgeError", "NoSolutionError"]
+
+SENTENCES: dict[str, str] = {
+    # terrain
+    "points-not-finite": "{count} of {total} points have a coordinate that is not a number, the first is point {first}. Leave them out or correct them in the file.",
+    "too-few-points": "A surface needs at least 3 points at different places, {count} are there. Bring in more points.",
+    "points-in-line": "All {count} points lie on one line, so no triangle can be made. Bring in points beside it.",
+    "surface-empty": "The surface has no triangles, so there is no ground to read. Bring in survey points first.",
+    "breakline-too-short": "Breakline {name} has only {count} different points; it needs at least 2.",
+    # alignment
+    "too-few-pis": "A line needs at least 2 points of intersection, {count} are there. Click another one on the plan.",
+    "pis-coincide": "PI {first} and PI {second} lie at the same place ({distance:.3f} m apart). Move or delete one of them.",
+    "turns-back": "The line turns back on itself at PI {pi} (deflection {deflection:.1f}°), so no curve fits. Move the PI.",
+    "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is {deflection:.2f}°. Use transitions of together at most {limit:.1f} m, or a greater radius.",
+    "spiral-without-radius": "PI {pi} has a transition but no radius. Give a radius, or set the transitions to 0.",
+    "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:.2f} m: they need {needed:.2f} m of tangent, {there:.2f} m is there. {advice}",
+    "negative-value": "{what} at {where_} is {value:g}; it must not be negative.",
+    "not-a-number": "{what} at {where_} is not a number. Type a value such as {example}.",
+    "too-few-pvis": "A profile needs at least 2 PVIs, {count} are there. Add one, or fit the profile to the ground.",
+    "pvis-out-of-order": "PVI {second} at {second_station:.2f} m does not lie after PVI {first} at {first_station:.2f} m. Give it a chainage above {first_station:.2f} m.",
+    "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:.2f} m. Shorten one of them: together they may take {there:.2f} m of tangent, they take {needed:.2f} m.",
+    "curve-at-end": "PVI {pvi} is an end of the profile and cannot have a curve. Set its curve length to 0.",
+    "station-outside": "Chainage {station:.3f} m is outside the line, which runs from {start:.3f} to {end:.3f} m.",
+    "no-ground-for-fit": "There is no ground under the line between {start:.1f} and {end:.1f} m, so no profile can be fitted. Move the line onto the surface.",
+    "point-off-curve": "No vertical curve at this PVI passes through the point ({station:.2f}, {elevation:.3f}); it must lie between the tangents and the PVI's angle.",
+    "no-fit-under-limits": "No profile keeps the greatest grade of {greatest_grade_percent:.1f} % and the least K of {least_k:.0f} m between these ends. Allow a steeper grade, or move an end.",
+    # template
+    "template-circle": "The nodes {nodes} refer to each other in a circle, so none of them can be placed. Place one of them from another node.",
+    "unknown-node": "The rule of node {node} refers to node {missing}, which this template does not have.",
+    "unknown-parameter": "The expression '{expression}' uses '{missing}', which is not a parameter of part {part}.",
+    "bad-expression": "The expression '{expression}' cannot be read: {reason}. Use numbers, parameters, + - * / and brackets.",
+    "parameter-out-of-range": "{label} of {part} is {value:g}; it must lie between {least:g} and {greatest:g}.",
+    "bad-rule": "The rule of node {node} cannot be used: {reason}.",
+    # corridor
+    "corridor-needs": "The road cannot be built yet: {missing}.",
+    "spacing-too-small": "A section every {spacing:g} m would make {count} sections; at most {limit} are allowed. Use a spacing of at least {least:g} m.",
+    "range-empty": "The range from {start:.2f} to {end:.2f} m holds no part of the road, which runs from {road_start:.2f} to {road_end:.2f} m.",
+    # files
+    "file-too-large": "The file has {size:.1f} MB; at most {limit:.0f} MB are taken. Thin it, or cut it in parts.",
+    "file-empty": "The file {name} is empty.",
+    "csv-no-columns": "No columns with numbers were found in {name}. Each line needs at least easting, northing and level.",
+    "csv-columns-missing": "The column for {missing} is not chosen. Choose which column holds it.",
+    "csv-column-twice": "Column {column} is chosen for both {first} and {second}. Choose a column of its own for each.",
+    "csv-no-points": "No line of {name} could be read as a point: {reason}",
+    "not-text": "The file {name} is not a text file: byte {position} cannot be read as UTF-8 or Latin-1 text.",
+    "xml-broken": "The file {name} is not complete XML: {reason} (line {line}). It may have been cut off; export it again.",
+    "xml-entities": "The file {name} declares XML entities (line {line}). Such files can be harmful and are not read. Export it again without a document type.",
+    "xml-too-deep": "The file {name} nests its elements deeper than {limit}. It is not a LandXML file.",
+    "not-landxml": "The file {name} starts with <{root}>, not with <LandXML>. Choose a LandXML file.",
+    "landxml-no-surface": "The file {name} holds no surface with points. It has: {content}.",
+    "landxml-point-missing": "Face {face} of surface {surface} names point {point}, which the file does not define. Nothing was brought in; export the surface again.",
+    "landxml-number": "'{text}' in surface {surface} ({what}, line {line}) is not {expected}.",
+    "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
+    # sheets
+    "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:.1f} to {end:.1f} m has no sections.",
+    # check cases
+    "unknown-kind": "Cases of kind {kind} are not covered.",
+}  # fmt: skip
+
+
+class IvoryRidgeError(Exception):
+    """Root of all our errors: a code, the numbers of its sentence, and the place it is about."""
+
+    def __init__(self, code: str, *, where: dict[str, Any] | None = None, **params: Any) -> None:
+        self.code = code
+        self.params = params
+        self.where = where or {}
+        self.sentence = SENTENCES[code].format(**params)
+        super().__init__(self.sentence)
+
+
+class InputError(IvoryRidgeError, ValueError):
+    """What was given cannot be: wrong, missing or out of range."""
+
+
+class FormatError(InputError):
+    """A file that cannot be read; ``where`` names its line or record."""
+
+
+class NoSolutionError(IvoryRidgeError):
+    """Legal input that has no answer."""
+
+
+class ConvergenceError(IvoryRidgeError):
+    """Our own method gave up; a fault of ours, logged."""

@@ -1,0 +1,397 @@
+"""LandXML 1.2: surfaces with breaklines in; surfaces, alignments and profiles out and back.
+
+Points in LandXML are northing, easting, level; directions are clockwise from north; ``rot`` is cw or ccw.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from lxml import etree
+from numpy.typing import NDArray
+
+from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.vertical import PVI
+from ..arrays import frozen_fields
+from ..errors import FormatError
+from ..findings import Finding
+from ..terrain.surface import Surface
+from ..units import LINEAR_UNITS
+
+Floats = NDArray[np.float64]
+
+__all__ = ["LandXmlAlignment", "LandXmlModel", "LandXmlSurface", "read_landxml", "write_landxml"]
+
+NAMESPACE = "http://www.landxml.org/schema/LandXML-1.2"
+MOST_BYTES = 200 * 1024 * 1024
+_DEEPEST = 60
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LandXmlSurface:
+    """A surface as a file gives it: points (n, 3) E N level in m, faces (m, 3) indices (may be empty), breaklines."""
+
+    name: str
+    points: Floats
+    faces: NDArray[np.int64]
+    breaklines: tuple[Floats, ...]
+
+    def __post_init__(self) -> None:
+        frozen_fields(self, ("points",))
+        frozen_fields(self, ("faces",), np.int64)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LandXmlAlignment:
+    """An alignment as a file gives it: its line, and the PVIs of its profiles by name."""
+
+    name: str
+    alignment: HorizontalAlignment
+    profiles: dict[str, tuple[PVI, ...]]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class LandXmlModel:
+    unit: str
+    surfaces: tuple[LandXmlSurface, ...]
+    alignments: tuple[LandXmlAlignment, ...]
+    findings: tuple[Finding, ...]
+
+
+def _tag(element: Any) -> str:
+    return etree.QName(element).localname if isinstance(element.tag, str) else ""
+
+
+def _children(element: Any, name: str) -> Iterable[Any]:
+    return (c for c in element if _tag(c) == name)
+
+
+def _descend(element: Any, name: str) -> Iterable[Any]:
+    return (c for c in element.iter() if _tag(c) == name)
+
+
+def _parse(content: bytes, name: str) -> Any:
+    if not content.strip():
+        raise FormatError("file-empty", name=name)
+    if len(content) > MOST_BYTES:
+        raise FormatError("file-too-large", size=len(content) / 1e6, limit=MOST_BYTES / 1e6)
+    head = content[:65536]
+    if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
+        at = head.find(b"<!DOCTYPE") if b"<!DOCTYPE" in head else head.find(b"<!ENTITY")
+        raise FormatError("xml-entities", name=name, line=head[:at].count(b"\n") + 1)
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, huge_tree=len(content) > 9_000_000)
+    try:
+        root = etree.fromstring(content, parser)
+    except etree.XMLSyntaxError as error:
+        line = error.lineno or 1
+        raise FormatError("xml-broken", name=name, reason=str(error.msg)[:120], line=line, where={"line": line}) from error
+    if root.getroottree().docinfo.internalDTD is not None:
+        raise FormatError("xml-entities", name=name, line=1)
+    if _tag(root) != "LandXML":
+        raise FormatError("not-landxml", name=name, root=_tag(root) or "?")
+    return root
+
+
+def _unit(root: Any, name: str) -> tuple[str, float]:
+    for units in _children(root, "Units"):
+        for system in units:
+            unit = system.get("linearUnit") if isinstance(system.tag, str) else None
+            if unit:
+                if unit not in LINEAR_UNITS:
+                    raise FormatError("landxml-units", name=name, unit=unit, known=", ".join(LINEAR_UNITS))
+                return unit, LINEAR_UNITS[unit]
+    return "meter", 1.0
+
+
+def _numbers(element: Any, surface: str, what: str) -> Floats:
+    words = (element.text or "").split()
+    try:
+        values = np.array(words, dtype=np.float64)
+    except ValueError as error:
+        bad = next(w for w in words if not _reads(w))
+        raise FormatError(
+            "landxml-number", text=bad[:20], surface=surface, what=what, line=element.sourceline, expected="a number"
+        ) from error
+    if not np.isfinite(values).all():
+        bad = words[int(np.argmin(np.isfinite(values)))]
+        raise FormatError("landxml-number", text=bad[:20], surface=surface, what=what, line=element.sourceline, expected="a finite number")
+    return values
+
+
+def _reads(word: str) -> bool:
+    try:
+        float(word)
+    except ValueError:
+        return False
+    return True
+
+
+def read_landxml(content: bytes, name: str = "file") -> LandXmlModel:
+    """Surfaces (with breaklines) and alignments of a LandXML file, in metres.
+
+    Raises
+    ------
+    FormatError    empty, too large, cut off, entities, not LandXML, unknown unit, a number that is none, or a face
+                   that names a point which is not there
+    """
+    root = _parse(content, name)
+    unit, factor = _unit(root, name)
+    findings: list[Finding] = []
+    if factor != 1.0:
+        findings.append(Finding("note", "units-converted", {"unit": unit}))
+    surfaces = tuple(
+        s for i, e in enumerate(_descend(root, "Surface"), 1) if (s := _read_surface(e, i, factor, findings)) is not None
+    )
+    alignments = tuple(_read_alignment(e, i, factor, findings) for i, e in enumerate(_descend(root, "Alignment"), 1))
+    other = Counter(_tag(c) for c in root) - Counter(["Units", "Project", "Application", "Surfaces", "Alignments", "CoordinateSystem"])
+    for what, count in other.items():
+        if what and what not in ("Surfaces", "Alignments"):
+            findings.append(Finding("note", "left-out", {"count": count, "what": what}))
+    return LandXmlModel(unit, surfaces, tuple(a for a in alignments if a is not None), tuple(findings))
+
+
+def _read_surface(element: Any, number: int, factor: float, findings: list[Finding]) -> LandXmlSurface | None:
+    name = element.get("name") or f"surface {number}"
+    ids: dict[str, int] = {}
+    points: list[Floats] = []
+    for p in _descend(element, "P"):
+        if _tag(p.getparent()) != "Pnts":
+            continue
+        values = _numbers(p, name, "point")
+        if len(values) != 3:
+            raise FormatError("landxml-number", text=(p.text or "").strip()[:20], surface=name, what="point", line=p.sourceline, expected="northing, easting and level")
+        ids[p.get("id") or str(len(points) + 1)] = len(points)
+        points.append(values[[1, 0, 2]] * factor)
+    faces: list[tuple[int, ...]] = []
+    hidden = 0
+    for n, f in enumerate(_descend(element, "F"), 1):
+        if f.get("i") == "1":
+            hidden += 1
+            continue
+        words = (f.text or "").split()
+        if len(words) != 3:
+            raise FormatError("landxml-number", text=(f.text or "").strip()[:20], surface=name, what=f"face {n}", line=f.sourceline, expected="three point ids")
+        missing = next((w for w in words if w not in ids), None)
+        if missing is not None:
+            raise FormatError("landxml-point-missing", face=n, surface=name, point=missing, where={"line": f.sourceline})
+        faces.append(tuple(ids[w] for w in words))
+    if hidden:
+        findings.append(Finding("note", "faces-invisible", {"count": hidden, "surface": name}))
+    lines, extra = _source_data(element, name, factor)
+    spots = np.array(points).reshape(-1, 3)
+    if not len(spots) and extra:
+        spots = np.concatenate(extra)
+    if not len(spots) and not lines:
+        return None
+    if not faces:
+        findings.append(Finding("note", "definition-missing", {"surface": name}))
+    return LandXmlSurface(name, spots, np.array(faces, np.int64).reshape(-1, 3), tuple(lines))
+
+
+def _source_data(element: Any, name: str, factor: float) -> tuple[list[Floats], list[Floats]]:
+    """Breaklines, and points that stand in the source data only."""
+    lines, points = [], []
+    for b in _descend(element, "Breakline"):
+        for p in _children(b, "PntList3D"):
+            lines.append(_triples(p, name, "breakline", factor))
+    for d in _descend(element, "DataPoints"):
+        for p in _children(d, "PntList3D"):
+            points.append(_triples(p, name, "data points", factor))
+    return lines, points
+
+
+def _triples(element: Any, name: str, what: str, factor: float) -> Floats:
+    values = _numbers(element, name, what)
+    if len(values) % 3:
+        raise FormatError("landxml-number", text=f"{len(values)} numbers", surface=name, what=what, line=element.sourceline, expected="a row of northing, easting, level triples")
+    return values.reshape(-1, 3)[:, [1, 0, 2]] * factor
+
+
+def _curvature(radius: str | None, turn: float, factor: float) -> float:
+    if radius is None or radius in ("INF", "INFINITY", "inf"):
+        return 0.0
+    value = float(radius)
+    return turn / (value * factor) if value else 0.0
+
+
+def _read_alignment(element: Any, number: int, factor: float, findings: list[Finding]) -> LandXmlAlignment | None:
+    name = element.get("name") or f"alignment {number}"
+    rows: list[tuple[Floats, float, float, float, float]] = []
+    for geometry in _children(element, "CoordGeom"):
+        for g in geometry:
+            kind = _tag(g)
+            if kind not in ("Line", "Curve", "Spiral"):
+                if kind:
+                    findings.append(Finding("note", "left-out", {"count": 1, "what": f"{kind} of alignment {name}"}))
+                continue
+            try:
+                rows.append(_read_element(g, kind, factor))
+            except (StopIteration, ValueError, TypeError, AttributeError):
+                line = g.sourceline
+                raise FormatError("landxml-number", text=kind, surface=name, what="alignment element", line=line, expected="complete") from None
+    if not rows:
+        return None
+    alignment = HorizontalAlignment(
+        start=np.array([r[0] for r in rows]), azimuth=np.array([r[1] for r in rows]), length=np.array([r[2] for r in rows]),
+        k0=np.array([r[3] for r in rows]), k1=np.array([r[4] for r in rows]), pi_of=np.full(len(rows), -1),
+        start_station=float(element.get("staStart") or 0.0) * factor,
+    )  # fmt: skip
+    profiles = {}
+    for p in _descend(element, "ProfAlign"):
+        profiles[p.get("name") or f"profile {len(profiles) + 1}"] = tuple(_read_pvis(p, name, factor))
+    return LandXmlAlignment(name, alignment, profiles)
+
+
+def _place(element: Any, tag: str, factor: float) -> Floats:
+    text = next(iter(_children(element, tag))).text
+    north, east = (float(v) for v in text.split()[:2])
+    return np.array([east, north]) * factor
+
+
+def _read_element(g: Any, kind: str, factor: float) -> tuple[Floats, float, float, float, float]:
+    start, end = _place(g, "Start", factor), _place(g, "End", factor)
+    chord = end - start
+    if kind == "Line":
+        return start, float(np.arctan2(chord[0], chord[1]) % (2 * np.pi)), float(np.hypot(*chord)), 0.0, 0.0
+    turn = 1.0 if g.get("rot") == "cw" else -1.0
+    if kind == "Curve":
+        centre = _place(g, "Center", factor)
+        out = start - centre
+        radius = float(np.hypot(*out))
+        azimuth = float(np.arctan2(out[0], out[1])) + turn * np.pi / 2
+        sweep = float((turn * (np.arctan2(*(end - centre)) - np.arctan2(*out))) % (2 * np.pi))
+        return start, azimuth % (2 * np.pi), radius * sweep, turn / radius, turn / radius
+    length = float(g.get("length")) * factor
+    k0, k1 = _curvature(g.get("radiusStart"), turn, factor), _curvature(g.get("radiusEnd"), turn, factor)
+    from ..alignment.element import travel
+
+    ahead, right, _ = (float(v[0]) for v in travel([length], length, k0, k1))
+    azimuth = float(np.arctan2(chord[0], chord[1]) - np.arctan2(right, ahead))
+    return start, azimuth % (2 * np.pi), length, k0, k1
+
+
+def _read_pvis(element: Any, name: str, factor: float) -> Iterable[PVI]:
+    for v in element:
+        kind = _tag(v)
+        if kind not in ("PVI", "ParaCurve", "UnsymParaCurve"):
+            continue
+        station, level = _numbers(v, name, "PVI")[:2] * factor
+        if kind == "PVI":
+            yield PVI(float(station), float(level))
+        elif kind == "ParaCurve":
+            half = float(v.get("length")) * factor / 2
+            yield PVI(float(station), float(level), half, half)
+        else:
+            yield PVI(float(station), float(level), float(v.get("lengthIn")) * factor, float(v.get("lengthOut")) * factor)
+
+
+def _text(values: Any) -> str:
+    return " ".join(repr(float(v)) for v in values)
+
+
+def write_landxml(
+    *,
+    project: str,
+    surfaces: Iterable[tuple[str, Surface]] = (),
+    alignments: Iterable[tuple[str, HorizontalAlignment, dict[str, tuple[PVI, ...]]]] = (),
+    date: str = "",
+    time: str = "",
+) -> bytes:
+    """A LandXML 1.2 file in metres. Numbers are written so that reading gives back the same bits."""
+    root = etree.Element("LandXML", nsmap={None: NAMESPACE}, version="1.2", date=date or "2000-01-01", time=time or "00:00:00", readOnly="false", language="English")
+    units = etree.SubElement(root, "Units")
+    etree.SubElement(
+        units, "Metric", areaUnit="squareMeter", linearUnit="meter", volumeUnit="cubicMeter", temperatureUnit="celsius",
+        pressureUnit="milliBars", angularUnit="decimal degrees", directionUnit="decimal degrees",
+    )  # fmt: skip
+    etree.SubElement(root, "Project", name=project)
+    etree.SubElement(root, "Application", name="Ivory Ridge", version="0.1")
+    listed = list(surfaces)
+    if listed:
+        group = etree.SubElement(root, "Surfaces")
+        for name, surface in listed:
+            _write_surface(group, name, surface)
+    lines = list(alignments)
+    if lines:
+        group = etree.SubElement(root, "Alignments")
+        for name, alignment, profiles in lines:
+            _write_alignment(group, name, alignment, profiles)
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True)
+
+
+def _write_surface(group: Any, name: str, surface: Surface) -> None:
+    element = etree.SubElement(group, "Surface", name=name)
+    if len(surface.breakline_edges):
+        source = etree.SubElement(etree.SubElement(element, "SourceData"), "Breaklines")
+        for a, b in surface.breakline_edges:
+            line = etree.SubElement(source, "Breakline", brkType="standard")
+            etree.SubElement(line, "PntList3D").text = _text(surface.points[[a, b]][:, [1, 0, 2]].ravel())
+    low, high = surface.elevation_range
+    definition = etree.SubElement(element, "Definition", surfType="TIN", elevMax=repr(high), elevMin=repr(low))
+    pnts = etree.SubElement(definition, "Pnts")
+    for i, p in enumerate(surface.points, 1):
+        etree.SubElement(pnts, "P", id=str(i)).text = _text(p[[1, 0, 2]])
+    faces = etree.SubElement(definition, "Faces")
+    for t in surface.triangles:
+        etree.SubElement(faces, "F").text = f"{t[0] + 1} {t[1] + 1} {t[2] + 1}"
+
+
+def _write_alignment(group: Any, name: str, alignment: HorizontalAlignment, profiles: dict[str, tuple[PVI, ...]]) -> None:
+    element = etree.SubElement(
+        group, "Alignment", name=name, length=repr(float(alignment.length.sum())), staStart=repr(float(alignment.start_station))
+    )
+    geometry = etree.SubElement(element, "CoordGeom")
+    ends = np.concatenate([alignment.start, alignment.evaluate(alignment.end_station)[0]])
+    for i, length in enumerate(alignment.length):
+        kind = alignment.kind(i)
+        k0, k1 = float(alignment.k0[i]), float(alignment.k1[i])
+        rot = "cw" if (k0 or k1) > 0 else "ccw"
+        start, end = ends[i], ends[i + 1]
+        if kind == "Line":
+            g = etree.SubElement(geometry, "Line", length=repr(float(length)))
+            _points(g, start, end)
+        elif kind == "Curve":
+            g = etree.SubElement(geometry, "Curve", rot=rot, crvType="arc", radius=repr(1 / abs(k0)), length=repr(float(length)))
+            to_right = np.array([np.cos(alignment.azimuth[i]), -np.sin(alignment.azimuth[i])])
+            _points(g, start, end, centre=start + to_right / k0)
+        else:
+            g = etree.SubElement(
+                geometry, "Spiral", length=repr(float(length)), rot=rot, spiType="clothoid",
+                radiusStart=repr(1 / abs(k0)) if k0 else "INF", radiusEnd=repr(1 / abs(k1)) if k1 else "INF",
+            )  # fmt: skip
+            along = np.array([np.sin(alignment.azimuth[i]), np.cos(alignment.azimuth[i])])
+            out = alignment.evaluate(alignment.stations[i + 1])[1][0]
+            back = np.array([np.sin(out), np.cos(out)])
+            d = end - start
+            crossing = along[0] * back[1] - along[1] * back[0]
+            pi = start + along * ((d[0] * back[1] - d[1] * back[0]) / crossing) if abs(crossing) > 1e-12 else start
+            _points(g, start, end, pi=pi)
+    if profiles:
+        profile = etree.SubElement(element, "Profile", name=name)
+        for title, pvis in profiles.items():
+            align = etree.SubElement(profile, "ProfAlign", name=title)
+            for p in pvis:
+                _write_pvi(align, p)
+
+
+def _points(g: Any, start: Any, end: Any, *, centre: Any = None, pi: Any = None) -> None:
+    etree.SubElement(g, "Start").text = _text(start[::-1])
+    if centre is not None:
+        etree.SubElement(g, "Center").text = _text(centre[::-1])
+    if pi is not None:
+        etree.SubElement(g, "PI").text = _text(pi[::-1])
+    etree.SubElement(g, "End").text = _text(end[::-1])
+
+
+def _write_pvi(align: Any, p: PVI) -> None:
+    if p.half_in == p.half_out == 0:
+        element = etree.SubElement(align, "PVI")
+    elif p.half_in == p.half_out:
+        element = etree.SubElement(align, "ParaCurve", length=repr(p.half_in * 2))
+    else:
+        element = etree.SubElement(align, "UnsymParaCurve", lengthIn=repr(p.half_in), lengthOut=repr(p.half_out))
+    element.text = _text((p.station, p.elevation))

@@ -1,0 +1,1 @@
+"""Plane geometry that more than one trade package needs."""

@@ -1,0 +1,1 @@
+"""Terrain: constrained triangulated surfaces, and what can be read from them."""

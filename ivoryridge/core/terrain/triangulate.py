@@ -1,0 +1,225 @@
+"""From points and breaklines to a surface: constrained Delaunay triangulation.
+
+The predicates and the triangulation are the library's; ours is what surrounds them: one point a place, a local
+origin, levels at crossings, and the trimming of the outside.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import pythoncdt as cdt
+
+from ..errors import InputError
+from ..findings import Finding
+from ..tolerances import COINCIDENT, CROSSING_LEVELS, SAME_LEVEL, SAME_SURVEY_POINT
+from .surface import Floats, Ints, Surface
+
+__all__ = ["merge_places", "surface_from_faces", "triangulate"]
+
+
+def triangulate(
+    points: Any, breaklines: Sequence[Any] = (), *, greatest_edge: float | None = None
+) -> tuple[Surface, list[Finding]]:
+    """A surface over points (n, 3) that keeps breaklines (each (k, 3)) as edges.
+
+    Parameters
+    ----------
+    greatest_edge : m    triangles are taken away from the outside while their outer edge is longer; None keeps the hull
+
+    Raises
+    ------
+    InputError    a coordinate is not finite, fewer than 3 places, or all places on one line
+
+    Notes
+    -----
+    Points nearer than 1 mm in plan become one; breakline vertices win over spot points, earlier over later. Where
+    breaklines cross, both are cut at the crossing, and the level is that of the earlier line.
+    """
+    spots = np.asarray(points, float).reshape(-1, 3)
+    lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
+    stacked = np.concatenate([*lines, spots]) if lines else spots
+    bad = ~np.isfinite(stacked).all(axis=1)
+    if bad.any():
+        raise InputError("points-not-finite", count=int(bad.sum()), total=len(stacked), first=int(np.argmax(bad)) + 1)
+    merged, index, findings = merge_places(stacked)
+    if len(merged) < 3:
+        raise InputError("too-few-points", count=len(merged))
+    edges, line_of = _breakline_edges(lines, index, findings)
+    origin = np.floor(merged[:, :2].mean(axis=0))
+    local = np.ascontiguousarray(merged[:, :2] - origin)
+    centred = local - local.mean(axis=0)
+    if np.linalg.svd(centred[:: max(len(centred) // 5000, 1)], compute_uv=False)[-1] < COINCIDENT and _in_line(centred):
+        raise InputError("points-in-line", count=len(merged))
+
+    t = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 1e-6)
+    t.insert_vertices(local)
+    crossings: dict[int, list[int]] = {}
+    if len(edges):
+        t.insert_edges(edges.astype(np.uint32))
+        crossings = _crossing_parents(t, edges, line_of, len(merged))
+    held = np.array([(e.v1 - 3, e.v2 - 3) for e in t.fixed_edges], np.int32).reshape(-1, 2)  # 3: the super triangle's
+    t.erase_super_triangle()
+    vertices = t.vertices_array()
+    raw = t.triangles_array()
+    triangles = raw["vertices"].astype(np.int32)
+    neighbours = raw["neighbors"].astype(np.int64)
+    neighbours = np.where(neighbours == cdt.NO_NEIGHBOR, -1, neighbours).astype(np.int32)
+    if not len(triangles):
+        raise InputError("points-in-line", count=len(merged))
+    places = merged
+    if len(vertices) > len(merged):
+        places = _with_crossings(merged, vertices, origin, crossings, edges, findings)
+    if greatest_edge is not None:
+        triangles, neighbours = _trim_outside(places, triangles, neighbours, greatest_edge)
+    return Surface(places, triangles, neighbours, held), findings
+
+
+def merge_places(points: Floats) -> tuple[Floats, Ints, list[Finding]]:
+    """One point a place: the kept points, the index of each given point among them, and findings on levels."""
+    origin = np.floor(points[:, :2].min(axis=0)) if len(points) else np.zeros(2)
+    cells = np.round((points[:, :2] - origin) / SAME_SURVEY_POINT).astype(np.int64)
+    key = cells[:, 0] * np.int64(4_294_967_291) + cells[:, 1]
+    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    order = np.argsort(first, kind="stable")  # keep the given order
+    rank = np.empty_like(order)
+    rank[order] = np.arange(len(order))
+    index = rank[inverse]
+    kept = points[first[order]]
+    findings: list[Finding] = []
+    doubled = len(points) - len(kept)
+    if doubled:
+        difference = np.abs(points[:, 2] - kept[index, 2])
+        worse = difference > SAME_LEVEL
+        if worse.any():
+            at = int(np.argmax(difference))
+            findings.append(
+                Finding(
+                    "doubt", "points-duplicate-levels",
+                    {"count": int(worse.sum()), "greatest": float(difference.max())},
+                    place=(float(points[at, 0]), float(points[at, 1])),
+                )
+            )  # fmt: skip
+    return kept, index.astype(np.int32), findings
+
+
+def _breakline_edges(lines: list[Floats], index: Ints, findings: list[Finding]) -> tuple[Ints, Ints]:
+    """(k, 2) point indices of all breakline edges, and the line each came from."""
+    edges, owners, at = [], [], 0
+    for number, line in enumerate(lines):
+        own = index[at : at + len(line)]
+        at += len(line)
+        pair = np.stack([own[:-1], own[1:]], axis=-1)
+        pair = pair[pair[:, 0] != pair[:, 1]]
+        if not len(pair):
+            findings.append(Finding("note", "breakline-short", {"name": str(number + 1)}))
+            continue
+        edges.append(pair)
+        owners.append(np.full(len(pair), number))
+    if not edges:
+        return np.empty((0, 2), np.int32), np.empty(0, np.int32)
+    stacked, owner = np.concatenate(edges), np.concatenate(owners)
+    _, first = np.unique(np.sort(stacked, axis=1), axis=0, return_index=True)
+    first.sort()
+    return stacked[first].astype(np.int32), owner[first].astype(np.int32)
+
+
+def _crossing_parents(t: Any, edges: Ints, line_of: Ints, n_points: int) -> dict[int, list[int]]:
+    """For each vertex the library added at a crossing: the indices of the breakline edges through it."""
+    number = {(int(min(a, b)), int(max(a, b))): i for i, (a, b) in enumerate(edges)}
+    parents: dict[int, set[int]] = {}
+    for piece, originals in t.piece_to_originals.items():
+        for v in (piece.v1 - 3, piece.v2 - 3):
+            if v >= n_points:
+                for o in originals:
+                    a, b = o.v1 - 3, o.v2 - 3
+                    edge = number.get((min(a, b), max(a, b)))
+                    if edge is not None:
+                        parents.setdefault(v, set()).add(edge)
+    return {v: sorted(found, key=lambda e: (line_of[e], e)) for v, found in parents.items()}
+
+
+def _with_crossings(
+    merged: Floats, vertices: Any, origin: Floats, parents: dict[int, list[int]], edges: Ints, findings: list[Finding]
+) -> Floats:
+    extra = np.stack([vertices["x"][len(merged) :], vertices["y"][len(merged) :]], axis=-1) + origin
+    levels = np.empty(len(extra))
+    for k, place in enumerate(extra):
+        found = [_level_on(merged[edges[e]], place) for e in parents[len(merged) + k]]
+        levels[k] = found[0]
+        difference = max(found) - min(found)
+        if difference > CROSSING_LEVELS:
+            findings.append(
+                Finding(
+                    "doubt", "breaklines-cross-levels",
+                    {"easting": place[0], "northing": place[1], "difference": difference, "limit": CROSSING_LEVELS},
+                    place=(float(place[0]), float(place[1])),
+                )
+            )  # fmt: skip
+    return np.concatenate([merged, np.column_stack([extra, levels])])
+
+
+def _level_on(edge: Floats, place: Floats) -> float:
+    a, b = edge
+    d = b[:2] - a[:2]
+    share = float((place - a[:2]) @ d / (d @ d))
+    return float(a[2] + share * (b[2] - a[2]))
+
+
+def _in_line(centred: Floats) -> bool:
+    far = centred[np.argmax(np.abs(centred).sum(axis=1))]
+    across = np.abs(centred[:, 0] * far[1] - centred[:, 1] * far[0]) / max(np.hypot(*far), COINCIDENT)
+    return bool(across.max() < COINCIDENT)
+
+
+def _trim_outside(points: Floats, triangles: Ints, neighbours: Ints, limit: float) -> tuple[Ints, Ints]:
+    """Peel triangles off the outside while one of their outer sides is longer than ``limit`` m."""
+    a, b = points[triangles, :2], points[np.roll(triangles, -1, axis=1), :2]
+    long = np.hypot(*(b - a).transpose(2, 0, 1)) > limit
+    keep = np.ones(len(triangles), bool)
+    while True:
+        outside = (neighbours < 0) | ~keep[neighbours]
+        drop = keep & (outside & long).any(axis=1)
+        if not drop.any():
+            break
+        keep &= ~drop
+    if not keep.any():
+        raise InputError("surface-empty")
+    return select_triangles(triangles, neighbours, keep)
+
+
+def select_triangles(triangles: Ints, neighbours: Ints, keep: Any) -> tuple[Ints, Ints]:
+    """Triangles and neighbours that remain, renumbered."""
+    number = np.where(keep, np.cumsum(keep) - 1, -1)
+    kept = neighbours[keep]
+    return triangles[keep], np.where(kept >= 0, number[kept], -1).astype(np.int32)
+
+
+def surface_from_faces(points: Any, faces: Any) -> Surface:
+    """A surface from triangles as they are given, e.g. by a file; turned counter-clockwise, slivers left out."""
+    p = np.asarray(points, float).reshape(-1, 3)
+    f = np.asarray(faces, np.int64).reshape(-1, 3)
+    if not len(f):
+        raise InputError("surface-empty")
+    q = p[:, :2] - p[f[0, 0], :2]
+    a, b, c = (q[f[:, i]] for i in range(3))
+    twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    f = np.where(twice[:, None] < 0, f[:, ::-1], f)[np.abs(twice) > COINCIDENT**2]
+    if not len(f):
+        raise InputError("surface-empty")
+    return Surface(p, f, neighbours_of(f))
+
+
+def neighbours_of(triangles: Any) -> Ints:
+    """(m, 3) neighbour across the side from corner i to i + 1, -1 where none (or more than two) share it."""
+    f = np.asarray(triangles, np.int64)
+    a, b = f.ravel(), np.roll(f, -1, axis=1).ravel()
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    order = np.lexsort((high, low))
+    same = (low[order][1:] == low[order][:-1]) & (high[order][1:] == high[order][:-1])
+    out = np.full(len(a), -1, np.int64)
+    i, j = order[:-1][same], order[1:][same]
+    out[i], out[j] = j // 3, i // 3
+    return out.reshape(-1, 3).astype(np.int32)
