@@ -1,0 +1,13 @@
+"""The API: routers put together."""
+
+from __future__ import annotations
+
+from ninja import NinjaAPI
+
+from . import projects, roads, session, surfaces
+from .errors import add_handlers
+
+api = NinjaAPI(title="Ivory Ridge", version="1", docs_url=None, openapi_url=None)
+add_handlers(api)
+for part in (session, projects, surfaces, roads):
+    api.add_router("", part.router)

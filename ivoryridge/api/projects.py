@@ -1,0 +1,113 @@
+"""A project: its picture, settings, members, files, ledger."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest, HttpResponse
+from ninja import File, Form, Router, UploadedFile
+
+from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
+from ivoryridge.design.actions.edit_road import change_project, create_road
+from ivoryridge.design.ledger import redo, undo
+from ivoryridge.design.models import LedgerEntry, Membership
+from ivoryridge.design.queries import project_picture
+from ivoryridge.design.refusals import BadValue
+
+from .answers import acted, json_answer
+from .rules import editor, owner, viewer
+from .schemas import MemberIn, ProjectChange, RoadIn
+
+router = Router()
+
+
+@router.get("/projects/{int:project_id}", auth=viewer)
+def show(request: Any, project_id: int) -> HttpResponse:
+    return json_answer(project_picture(request.project, request.role, request.user))
+
+
+@router.patch("/projects/{int:project_id}", auth=editor)
+def change(request: Any, project_id: int, given: ProjectChange) -> HttpResponse:
+    return acted(change_project(request.project, request.user, revision=given.revision, values=given.given()))
+
+
+@router.get("/projects/{int:project_id}/members", auth=viewer)
+def members(request: Any, project_id: int) -> HttpResponse:
+    rows = Membership.objects.filter(project_id=project_id).select_related("user").order_by("user__username")
+    return json_answer([{"username": m.user.get_username(), "role": m.role} for m in rows])
+
+
+@router.post("/projects/{int:project_id}/members", auth=owner)
+def set_member(request: Any, project_id: int, given: MemberIn) -> HttpResponse:
+    """Add a member, or change a member's role; the last owner stays one."""
+    user = User.objects.filter(username=given.username).first()
+    if user is None:
+        raise BadValue("no-such-person", f"There is no account '{given.username}'. Check the name, or have it made first.", field="username")
+    _keep_an_owner(project_id, user, given.role)
+    Membership.objects.update_or_create(project_id=project_id, user=user, defaults={"role": given.role})
+    return members(request, project_id)
+
+
+@router.delete("/projects/{int:project_id}/members/{username}", auth=owner)
+def remove_member(request: Any, project_id: int, username: str) -> HttpResponse:
+    user = User.objects.filter(username=username).first()
+    if user is not None:
+        _keep_an_owner(project_id, user, None)
+        Membership.objects.filter(project_id=project_id, user=user).delete()
+    return members(request, project_id)
+
+
+def _keep_an_owner(project_id: int, user: User, role: str | None) -> None:
+    others = Membership.objects.filter(project_id=project_id, role="owner").exclude(user=user)
+    if role != "owner" and not others.exists():
+        raise BadValue("last-owner", "A project needs an owner. Make somebody else owner first.")
+
+
+def _options(text: str) -> dict[str, Any] | None:
+    try:
+        options = json.loads(text) if text else None
+    except ValueError:
+        options = ()
+    if options is not None and not isinstance(options, dict):
+        raise BadValue("bad-options", "The reading options are not valid.")
+    return options
+
+
+@router.post("/projects/{int:project_id}/preview", auth=editor)
+def preview(request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "") -> HttpResponse:
+    """Inventory of a file before anything is stored."""
+    return json_answer(preview_file(request.project, file.read(), file.name or "file", _options(options)))
+
+
+@router.post("/projects/{int:project_id}/files", auth=editor)
+def bring_in(request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0) -> HttpResponse:
+    doing, surface, told = bring_in_file(
+        request.project, request.user, content=file.read(), name=file.name or "file", options=_options(options), surface_id=surface_id or None
+    )
+    return acted(doing, told, surface_id=surface.pk)
+
+
+@router.post("/projects/{int:project_id}/roads", auth=editor)
+def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
+    doing, road = create_road(request.project, request.user, name=given.name, pis=[p.dict() for p in given.pis])
+    return acted(doing, road_id=road.pk)
+
+
+@router.get("/projects/{int:project_id}/ledger", auth=viewer)
+def ledger(request: Any, project_id: int) -> HttpResponse:
+    rows = LedgerEntry.objects.filter(project_id=project_id).select_related("user").defer("changes")[:300]
+    return json_answer([{"id": e.pk, "label": e.label, "by": e.user.get_username(), "at": e.at.isoformat(), "state": e.state} for e in rows])
+
+
+@router.post("/projects/{int:project_id}/undo", auth=editor)
+def undo_act(request: HttpRequest, project_id: int) -> HttpResponse:
+    entry = undo(request.project, request.user)  # type: ignore[attr-defined, arg-type]
+    return json_answer({"label": entry.label, "told": [f"Undone: {entry.label}."]})
+
+
+@router.post("/projects/{int:project_id}/redo", auth=editor)
+def redo_act(request: HttpRequest, project_id: int) -> HttpResponse:
+    entry = redo(request.project, request.user)  # type: ignore[attr-defined, arg-type]
+    return json_answer({"label": entry.label, "told": [f"Done again: {entry.label}."]})

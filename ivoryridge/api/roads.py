@@ -1,0 +1,129 @@
+"""A road: its design, trials, sections, model, and the acts on its line, levels and template."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from django.http import HttpResponse
+from ninja import Router
+
+from ivoryridge.core.corridor.solids import edge_lines, strip_surface
+from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
+from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
+from ivoryridge.design.actions.edit_road import change_road, change_template, delete_road
+from ivoryridge.design.assemble import assemble_road, with_trial
+from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
+from ivoryridge.design.results import corridor_key, corridor_of, design_road
+
+from .answers import acted, json_answer
+from .binary import pack_geometry, unchanged, with_key
+from .rules import editor, viewer
+from .schemas import PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, TemplateChange, Trial
+
+router = Router()
+
+
+@router.get("/roads/{int:road_id}/design", auth=viewer)
+def design(request: Any, road_id: int) -> HttpResponse:
+    inputs = assemble_road(request.row)
+    key = road_key(inputs)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    return json_answer(road_picture(inputs), key)
+
+
+@router.post("/roads/{int:road_id}/trial", auth=viewer)
+def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
+    """The design as it would be with unsaved values; stores nothing."""
+    values = given.dict(exclude_unset=True)
+    inputs = with_trial(assemble_road(request.row), values)
+    return json_answer({"order": given.order, **road_picture(inputs, mark=given.mark)})
+
+
+@router.get("/roads/{int:road_id}/section", auth=viewer)
+def section(request: Any, road_id: int, station: float) -> HttpResponse:
+    return json_answer(section_picture(assemble_road(request.row), station))
+
+
+@router.get("/roads/{int:road_id}/volumes", auth=viewer)
+def volumes(request: Any, road_id: int, station_from: float | None = None, station_to: float | None = None) -> HttpResponse:
+    return json_answer(volume_rows(design_road(assemble_road(request.row)), station_from, station_to))
+
+
+@router.get("/roads/{int:road_id}/model", auth=viewer)
+def model(request: Any, road_id: int) -> HttpResponse:
+    """Finished and formation surface, and edge lines in space, packed."""
+    inputs = assemble_road(request.row)
+    corridor = corridor_of(inputs)
+    key = corridor_key(inputs)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    place = corridor.places.place
+    origin = (float(np.floor(place[:, 0].mean())), float(np.floor(place[:, 1].mean())))
+    shift = np.array([*origin, 0.0])
+    finished, finished_faces = strip_surface(corridor, "finished")
+    formation, formation_faces = strip_surface(corridor, "formation")
+    lines = edge_lines(corridor)
+    starts = np.cumsum([0, *(len(p) for _, _, p in lines)])
+    vertices = np.concatenate([p for _, _, p in lines]) if lines else np.empty((0, 3))
+    body = pack_geometry(
+        origin,
+        {
+            "finished": finished - shift, "finished_faces": finished_faces, "formation": formation - shift,
+            "formation_faces": formation_faces, "edges": vertices - shift, "edge_starts": starts,
+            "centre": np.column_stack([corridor.station, place - np.array(origin), corridor.level, corridor.places.azimuth]),
+        },
+        roles=[[side, role] for side, role, _ in lines],
+    )  # fmt: skip
+    return with_key(body, key)
+
+
+@router.patch("/roads/{int:road_id}", auth=editor)
+def change(request: Any, road_id: int, given: RoadChange) -> HttpResponse:
+    return acted(change_road(request.row, request.user, revision=given.revision, values=given.given()))
+
+
+@router.delete("/roads/{int:road_id}", auth=editor)
+def delete(request: Any, road_id: int, revision: int) -> HttpResponse:
+    return acted(*delete_road(request.row, request.user, revision=revision))
+
+
+@router.post("/roads/{int:road_id}/pis", auth=editor)
+def add_pi(request: Any, road_id: int, given: PIInsert) -> HttpResponse:
+    return acted(*insert_pi(request.row, request.user, index=given.index, values=given.dict(exclude={"index"})))
+
+
+@router.patch("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
+def set_pi(request: Any, road_id: int, pi_id: int, given: PIChange) -> HttpResponse:
+    return acted(*change_pi(request.row, request.user, pi_id, revision=given.revision, values=given.given()))
+
+
+@router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
+def drop_pi(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
+    return acted(*delete_pi(request.row, request.user, pi_id, revision=revision))
+
+
+@router.post("/roads/{int:road_id}/profile/fit", auth=editor)
+def fit_profile(request: Any, road_id: int) -> HttpResponse:
+    return acted(propose_profile(request.row, request.user))
+
+
+@router.post("/roads/{int:road_id}/pvis", auth=editor)
+def add_pvi(request: Any, road_id: int, given: PVIInsert) -> HttpResponse:
+    return acted(insert_pvi(request.row, request.user, **given.dict()))
+
+
+@router.patch("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
+def set_pvi(request: Any, road_id: int, pvi_id: int, given: PVIChange) -> HttpResponse:
+    return acted(change_pvi(request.row, request.user, pvi_id, revision=given.revision, values=given.given()))
+
+
+@router.delete("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
+def drop_pvi(request: Any, road_id: int, pvi_id: int, revision: int) -> HttpResponse:
+    return acted(delete_pvi(request.row, request.user, pvi_id, revision=revision))
+
+
+@router.patch("/templates/{int:template_id}", auth=editor)
+def set_template(request: Any, template_id: int, given: TemplateChange) -> HttpResponse:
+    return acted(change_template(request.row, request.user, revision=given.revision, side=given.side, part=given.part, values=given.values))

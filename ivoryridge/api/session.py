@@ -1,0 +1,60 @@
+"""Signing in and out, and the projects of a person."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest, HttpResponse
+from django.middleware.csrf import get_token
+from ninja import Router
+
+from ivoryridge.design.models import Membership, Project
+from ivoryridge.design.refusals import NotAllowed
+
+from .answers import json_answer
+from .rules import signed_in
+from .schemas import ProjectIn, SignIn
+
+router = Router()
+
+
+@router.get("/session", auth=None)
+def who(request: HttpRequest) -> HttpResponse:
+    """The person of this session, or null; also sets the CSRF cookie."""
+    get_token(request)
+    user = request.user
+    return json_answer({"username": user.get_username() if user.is_authenticated else None})
+
+
+@router.post("/session", auth=None)
+def sign_in(request: HttpRequest, given: SignIn) -> HttpResponse:
+    user = authenticate(request, username=given.username, password=given.password)
+    if user is None:
+        raise NotAllowed("sign-in-failed", "This name and password do not belong together. Check both; capitals count.")
+    login(request, user)
+    return json_answer({"username": user.get_username(), "token": get_token(request)})
+
+
+@router.delete("/session", auth=signed_in)
+def sign_out(request: HttpRequest) -> HttpResponse:
+    logout(request)
+    return json_answer({"username": None})
+
+
+def _rows(user: Any) -> list[dict[str, Any]]:
+    memberships = Membership.objects.filter(user=user, project__removed=False).select_related("project").order_by("project__name")
+    return [{"id": m.project_id, "name": m.project.name, "role": m.role, "roads": m.project.roads.filter(removed=False).count()} for m in memberships]
+
+
+@router.get("/projects", auth=signed_in)
+def projects(request: HttpRequest) -> HttpResponse:
+    return json_answer(_rows(request.user))
+
+
+@router.post("/projects", auth=signed_in)
+def create_project(request: HttpRequest, given: ProjectIn) -> HttpResponse:
+    """A new project; who makes it is its owner."""
+    project = Project.objects.create(name=given.name)
+    Membership.objects.create(project=project, user=request.user, role="owner")  # type: ignore[misc]
+    return json_answer({"id": project.pk, "name": project.name, "role": "owner", "roads": 0}, status=201)

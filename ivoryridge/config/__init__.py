@@ -1,0 +1,1 @@
+"""How the program is put together: settings, addresses, the server entry."""

@@ -1,0 +1,91 @@
+"""Settings. ``IVORY_MODE`` is demo, test or serve; only serve needs secrets, and it refuses to start without them."""
+
+import os
+from pathlib import Path
+
+from django.core.exceptions import ImproperlyConfigured
+
+ROOT = Path(__file__).resolve().parents[2]
+MODE = os.environ.get("IVORY_MODE", "test")
+DATA = Path(os.environ.get("IVORY_DATA", ROOT / "var"))
+
+DEBUG = False
+if MODE == "serve":
+    SECRET_KEY = os.environ.get("IVORY_SECRET", "")
+    ALLOWED_HOSTS = [h for h in os.environ.get("IVORY_HOSTS", "").split(",") if h]
+    if len(SECRET_KEY) < 50:
+        raise ImproperlyConfigured("Set IVORY_SECRET to a random text of at least 50 characters, and keep it.")
+    if not ALLOWED_HOSTS or "*" in ALLOWED_HOSTS:
+        raise ImproperlyConfigured("Set IVORY_HOSTS to the names under which the program is reached, e.g. 'roads.example.org'.")
+    CSRF_TRUSTED_ORIGINS = [f"https://{h}" for h in ALLOWED_HOSTS]
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_SSL_REDIRECT = os.environ.get("IVORY_BEHIND_TLS_PROXY") != "1"
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 31_536_000
+    SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = True
+else:
+    SECRET_KEY = "demo and tests only; serve refuses to start without a secret of its own"
+    ALLOWED_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django_tasks",
+    "django_tasks_db",
+    "ivoryridge.design",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "ivoryridge.config.urls"
+WSGI_APPLICATION = "ivoryridge.config.wsgi.application"
+TEMPLATES: list[dict[str, object]] = []
+
+_SQLITE = {
+    "ENGINE": "django.db.backends.sqlite3",
+    "OPTIONS": {
+        "transaction_mode": "IMMEDIATE",
+        "timeout": 20,
+        "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
+    },
+}
+DATABASES = {
+    "default": {**_SQLITE, "NAME": DATA / "ivoryridge.sqlite3", "TEST": {"NAME": DATA / "test.sqlite3"}},
+    "derived": {**_SQLITE, "NAME": DATA / "derived.sqlite3", "TEST": {"NAME": DATA / "test_derived.sqlite3"}},
+}
+DATABASE_ROUTERS = ["ivoryridge.design.routing.DerivedRouter"]
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+if MODE == "test":
+    TASKS = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend"}}
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 9}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+if MODE == "test":
+    PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]  # quick sign-in in tests only
+
+STATIC_URL = "/static/"
+WEB_DIST = ROOT / "web" / "dist"
+WHITENOISE_ROOT = WEB_DIST
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
+USE_TZ = True
+TIME_ZONE = "UTC"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 220 * 1024 * 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
+CSRF_COOKIE_SAMESITE = SESSION_COOKIE_SAMESITE = "Lax"
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "loggers": {"ivoryridge": {"handlers": ["console"], "level": "INFO"}},
+}

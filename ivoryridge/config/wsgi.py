@@ -1,0 +1,8 @@
+"""The server entry."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ivoryridge.config.settings")
+application = get_wsgi_application()

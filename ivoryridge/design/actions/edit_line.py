@@ -1,0 +1,100 @@
+"""Acts on a road's line: insert, change and delete PIs, and set the start chainage. What hangs on the line keeps its anchor, and is told."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+
+from ivoryridge.core.errors import InputError, IvoryRidgeError
+from ivoryridge.core.units import format_station
+
+from ..anchors import resolve_station
+from ..assemble import assemble_road
+from ..ledger import Act, act
+from ..models import Road, RoadPI, RoadPVI
+from ..refusals import NotThere
+from ..results import levels_of, line_of
+
+__all__ = ["change_pi", "delete_pi", "insert_pi"]
+
+PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
+_MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
+
+
+def insert_pi(road: Road, user: User, *, index: int, values: dict[str, float]) -> tuple[Act, list[str]]:
+    """A new PI before the one that is ``index`` now; ``index`` = number of PIs puts it at the end."""
+    rows = list(RoadPI.present.filter(road=road))
+    index = max(0, min(index, len(rows)))
+    before = rows[index - 1].position if index > 0 else (rows[0].position - 2 if rows else 0.0)
+    after = rows[index].position if index < len(rows) else before + 2
+    with act(road.project, user, f"Add PI {index + 1} to {road.name}") as doing:
+        stations = _stations(road)
+        doing.create(RoadPI(road=road, position=(before + after) / 2, **values))
+        told = _checked(road, stations)
+    return doing, told
+
+
+def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict[str, float]) -> tuple[Act, list[str]]:
+    row, number = _pi(road, pi_id)
+    moved = {"easting", "northing"} & set(values)
+    label = f"{'Move' if moved else 'Change'} PI {number} of {road.name}"
+    with act(road.project, user, label) as doing:
+        stations = _stations(road)
+        doing.change(row, revision=revision, **values)
+        told = _checked(road, stations)
+    return doing, told
+
+
+def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act, list[str]]:
+    """PVIs that hang on the PI's curve are kept where they are, and told."""
+    row, number = _pi(road, pi_id)
+    with act(road.project, user, f"Delete PI {number} of {road.name}") as doing:
+        stations = _stations(road)
+        kept = []
+        for pvi in RoadPVI.present.filter(road=road, anchor_pi=row):
+            doing.change(pvi, anchor="station", station=stations[pvi.pk], anchor_pi_id=None, tangent_point="", ahead=0.0)
+            kept.append(f"A PVI that hung on PI {number} is now held by its chainage {format_station(stations[pvi.pk])}.")
+        doing.remove(row, revision=revision)
+        told = _checked(road, stations)
+    return doing, kept + told
+
+
+def _pi(road: Road, pi_id: int) -> tuple[RoadPI, int]:
+    for number, row in enumerate(RoadPI.present.filter(road=road), 1):
+        if row.pk == pi_id:
+            return row, number
+    raise NotThere("no-such-pi", "This PI is no longer there; somebody deleted it. Undo brings it back if it was you.")
+
+
+def _stations(road: Road) -> dict[int, float]:
+    """Station of every PVI now, by id; without those that cannot be placed."""
+    inputs = assemble_road(road)
+    try:
+        line = line_of(inputs)
+    except IvoryRidgeError:
+        return {}
+    out = {}
+    for p in inputs.pvis:
+        try:
+            out[p.id] = resolve_station(p, line)
+        except InputError:
+            continue
+    return out
+
+
+def _checked(road: Road, before: dict[int, float]) -> list[str]:
+    """The road must still compute, else nothing is saved; says which PVIs changed their station."""
+    inputs = assemble_road(road)
+    if len(inputs.pis) < 2:
+        return []
+    line_of(inputs)
+    if not inputs.pvis:
+        return []
+    levels = levels_of(inputs)
+    told = []
+    for number, (row, pvi) in enumerate(zip(levels.rows, levels.pvis, strict=True), 1):
+        was = before.get(row.id)
+        if was is not None and abs(was - pvi.station) > _MOVED:
+            held = {"start": "the start", "end": "the end", "place": "its place", "tangent": f"its {row.tangent_point}"}.get(row.anchor, "")
+            told.append(f"PVI {number} kept {held}: {format_station(was, decimals=2)} → {format_station(pvi.station, decimals=2)}.")
+    return told
+

@@ -1,0 +1,132 @@
+"""Acts on a road's profile: propose one, insert, change and delete PVIs, and choose what holds them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+
+from ivoryridge.core.alignment.first_profile import fit_first_profile
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.errors import InputError
+
+from ..anchors import resolve_station, tangent_points
+from ..assemble import RoadInputs, assemble_road, pvi_from_row
+from ..ledger import Act, act
+from ..models import Road, RoadPVI
+from ..refusals import BadValue, NotThere
+from ..results import ground_under, levels_of, line_of
+
+__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile"]
+
+
+def propose_profile(road: Road, user: User) -> Act:
+    """Replace the profile by the best fit to the ground under the project's greatest grade and least K."""
+    inputs = assemble_road(road)
+    if len(inputs.pis) < 2:
+        raise InputError("too-few-pis", count=len(inputs.pis))
+    if inputs.surface is None:
+        raise InputError("surface-empty")
+    line, ground = line_of(inputs), ground_under(inputs)
+    station, level = _over_whole_line(line, ground)
+    fitted = fit_first_profile(station, level, greatest_grade=inputs.greatest_grade, least_k=inputs.least_k)
+    with act(road.project, user, f"Fit the profile of {road.name} to the ground") as doing:
+        for row in RoadPVI.present.filter(road=road):
+            doing.remove(row)
+        for i, p in enumerate(fitted):
+            anchor = "start" if i == 0 else "end" if i == len(fitted) - 1 else "station"
+            station_of = round(p.station, 3) if anchor == "station" else None
+            half = round(p.half_in, 3)
+            doing.create(RoadPVI(road=road, anchor=anchor, station=station_of, elevation=round(p.elevation, 3), half_in=half, half_out=half))
+        levels_of(assemble_road(road))
+    return doing
+
+
+def _over_whole_line(line: HorizontalAlignment, ground: Any) -> tuple[Any, Any]:
+    """The ground, with both ends of the line: where the ends lie outside, the nearest level stands in."""
+    known = ground[np.isfinite(ground[:, 1])] if len(ground) else np.empty((0, 2))
+    if len(known) < 2:
+        raise InputError("no-ground-for-fit", start=line.start_station, end=line.end_station)
+    s = np.concatenate([[line.start_station], known[:, 0], [line.end_station]])
+    z = np.concatenate([[known[0, 1]], known[:, 1], [known[-1, 1]]])
+    keep = np.concatenate([[True], np.diff(s) > 1e-9])
+    return s[keep], z[keep]
+
+
+def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half_in: float = 0.0, half_out: float = 0.0) -> Act:
+    """A new PVI held by its chainage. The first two become the start and the end of the profile."""
+    inputs = assemble_road(road)
+    line = line_of(inputs)
+    if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
+        raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
+    with act(road.project, user, f"Add a PVI to {road.name}") as doing:
+        if not inputs.pvis:
+            doing.create(RoadPVI(road=road, anchor="start", elevation=elevation))
+            doing.create(RoadPVI(road=road, anchor="end", elevation=elevation))
+        doing.create(RoadPVI(road=road, anchor="station", station=station, elevation=elevation, half_in=half_in, half_out=half_out))
+        levels_of(assemble_road(road))
+    return doing
+
+
+def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: dict[str, Any]) -> Act:
+    """Change station, elevation, curve halves or anchor. A new station keeps the kind of anchor."""
+    row = _pvi(road, pvi_id)
+    inputs = assemble_road(road)
+    line = line_of(inputs)
+    fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out")}
+    index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
+    if "station" in values or "anchor" in values:
+        now = resolve_station(pvi_from_row(row, index), line)
+        fields |= _anchor_fields(inputs, line, row, values.get("anchor", row.anchor), float(values.get("station", now)))
+    number = next(i for i, r in enumerate(levels_of(inputs).rows, 1) if r.id == row.pk)
+    word = "Move" if "station" in values or set(values) == {"elevation"} else "Change"
+    with act(road.project, user, f"{word} PVI {number} of {road.name}") as doing:
+        doing.change(row, revision=revision, **fields)
+        levels_of(assemble_road(road))
+    return doing
+
+
+def _anchor_fields(inputs: RoadInputs, line: HorizontalAlignment, row: RoadPVI, anchor: str, station: float) -> dict[str, Any]:
+    """What a row keeps so that its anchor gives this station now, and the anchored one later."""
+    none: dict[str, Any] = {"station": None, "easting": None, "northing": None, "anchor_pi_id": None, "tangent_point": "", "ahead": 0.0}
+    match anchor:
+        case "station":
+            return none | {"anchor": anchor, "station": station}
+        case "start" | "end":
+            base = line.start_station if anchor == "start" else line.end_station
+            return none | {"anchor": anchor, "ahead": round(station - base, 9)}
+        case "place":
+            place, _, _ = line.evaluate(station)
+            return none | {"anchor": anchor, "easting": float(place[0, 0]), "northing": float(place[0, 1])}
+        case "tangent":
+            keep = (row.anchor_pi_id, row.tangent_point) if row.anchor == "tangent" else None
+            best: tuple[float, int | None, str] | None = None
+            for i, (pk, _) in enumerate(inputs.pi_rows):
+                for point, s in tangent_points(line, i).items():
+                    if keep and keep != (pk, point):
+                        continue
+                    if best is None or abs(station - s) < abs(best[0]):
+                        best = (station - s, pk, point)
+            if best is None:
+                raise BadValue("no-tangent-point", "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.")
+            return none | {"anchor": anchor, "anchor_pi_id": best[1], "tangent_point": best[2], "ahead": round(best[0], 9)}
+    raise BadValue("unknown-anchor", f"'{anchor}' is not an anchor. Choose chainage, place, tangent point, start or end.")
+
+
+def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
+    row = _pvi(road, pvi_id)
+    if row.anchor in ("start", "end"):
+        raise BadValue("end-pvi", "The first and last PVI hold the ends of the profile and cannot be deleted. Move them, or fit the profile to the ground again.")
+    with act(road.project, user, f"Delete a PVI of {road.name}") as doing:
+        doing.remove(row, revision=revision)
+        levels_of(assemble_road(road))
+    return doing
+
+
+def _pvi(road: Road, pvi_id: int) -> RoadPVI:
+    row = RoadPVI.present.filter(road=road, pk=pvi_id).first()
+    if row is None:
+        raise NotThere("no-such-pvi", "This PVI is no longer there; somebody deleted it. Undo brings it back if it was you.")
+    return row
+

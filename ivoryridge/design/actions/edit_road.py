@@ -1,0 +1,130 @@
+"""Acts on roads, templates, surfaces and sheet sets as a whole."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+
+from ivoryridge.core.section.template import library_part
+
+from ..assemble import assemble_road, template_from_row
+from ..ledger import Act, act
+from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template
+from ..refusals import BadValue
+from ..results import corridor_of, line_of, missing_for_corridor, surface_of
+
+__all__ = ["change_project", "change_road", "change_sheet_set", "change_surface", "change_template", "create_road", "delete_road", "delete_surface"]
+
+RURAL = [{"id": "carriageway", "part": "carriageway", "values": {}}, {"id": "verge", "part": "verge", "values": {}}, {"id": "slope", "part": "side_slopes", "values": {}}]
+LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (common practice, no source)
+
+
+def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]] | None = None) -> tuple[Act, Road]:
+    """A road over the project's first surface, with its first template; a rural template is made when there is none."""
+    name = _free_name(name, Road.present.filter(project=project).values_list("name", flat=True))
+    with act(project, user, f"Add road {name}") as doing:
+        template = Template.present.filter(project=project).first()
+        if template is None:
+            template = doing.create(Template(project=project, name="Rural single carriageway", left=RURAL, right=RURAL))
+        surface = Surface.present.filter(project=project).first()
+        road = doing.create(Road(project=project, name=name, template=template, surface=surface))
+        for i, values in enumerate(pis or []):
+            doing.create(RoadPI(road=road, position=2.0 * i, **values))
+        doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
+        inputs = assemble_road(road)
+        if len(inputs.pis) >= 2:
+            line_of(inputs)
+    return doing, road
+
+
+def _free_name(name: str, taken: Any) -> str:
+    name = name.strip() or "Road"
+    used, number, wanted = set(taken), 2, name
+    while wanted in used:
+        wanted, number = f"{name} {number}", number + 1
+    return wanted
+
+
+def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]) -> Act:
+    if "interval" in values and not values["interval"] >= LEAST_INTERVAL:
+        raise BadValue("interval-small", f"A section every {values['interval']:g} m is too close; use at least {LEAST_INTERVAL:g} m.", field="interval")
+    if "surface_id" in values and values["surface_id"] is not None:
+        _own(Surface, road.project, values["surface_id"])
+    if "template_id" in values and values["template_id"] is not None:
+        _own(Template, road.project, values["template_id"])
+    label = f"Rename {road.name} to {values['name']}" if set(values) == {"name"} else f"Change {road.name}"
+    with act(road.project, user, label) as doing:
+        doing.change(road, revision=revision, **values)
+        fresh = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+        inputs = assemble_road(fresh)
+        if not missing_for_corridor(inputs):
+            corridor_of(inputs)
+    return doing
+
+
+def delete_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
+    pis, pvis = RoadPI.present.filter(road=road).count(), RoadPVI.present.filter(road=road).count()
+    with act(road.project, user, f"Delete road {road.name}") as doing:
+        doing.remove(road, revision=revision)
+    return doing, [f"{road.name} is deleted with its {pis} PIs, {pvis} PVIs and its sheets. Undo brings it back."]
+
+
+def change_template(template: Template, user: User, *, revision: int, side: str, part: str, values: dict[str, Any]) -> Act:
+    """Set parameter values of one part on one side, or on both."""
+    sides = ("left", "right") if side == "both" else (side,)
+    new: dict[str, Any] = {}
+    for s in sides:
+        rows = [dict(r) for r in getattr(template, s)]
+        for r in rows:
+            if r["id"] == part:
+                r["values"] = {**r.get("values", {}), **values}
+                label = library_part(r["part"]).label
+        new[s] = rows
+    with act(template.project, user, f"Change {label.lower()} of {template.name}") as doing:
+        doing.change(template, revision=revision, **new)
+        template_from_row(template)
+        for road in template.roads.filter(removed=False).select_related("project", "surface", "template"):
+            inputs = assemble_road(road)
+            if not missing_for_corridor(inputs):
+                corridor_of(inputs)
+    return doing
+
+
+def change_surface(surface: Surface, user: User, *, revision: int, values: dict[str, Any]) -> Act:
+    if "sources" in values:
+        for pk in values["sources"]:
+            _own(SurveySet, surface.project, pk)
+    if values.get("greatest_edge") is not None and not values["greatest_edge"] > 0:
+        raise BadValue("edge-small", "The greatest outer edge must be above 0 m. Leave it empty to keep the whole hull.", field="greatest_edge")
+    from ..assemble import assemble_surface
+
+    with act(surface.project, user, f"Change surface {surface.name}") as doing:
+        doing.change(surface, revision=revision, **values)
+        surface_of(assemble_surface(surface))
+    return doing
+
+
+def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act, list[str]]:
+    roads = list(Road.present.filter(surface=surface).values_list("name", flat=True))
+    with act(surface.project, user, f"Delete surface {surface.name}") as doing:
+        doing.remove(surface, revision=revision)
+    told = f"{surface.name} is deleted." + (f" {', '.join(roads)} had it as ground and {'has' if len(roads) == 1 else 'have'} none now." if roads else "")
+    return doing, [told + " Undo brings it back."]
+
+
+def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
+    with act(project, user, "Change the project's settings") as doing:
+        doing.change(project, revision=revision, **values)
+    return doing
+
+
+def change_sheet_set(sheets: SheetSet, user: User, *, revision: int, values: dict[str, Any]) -> Act:
+    with act(sheets.project, user, f"Change {sheets.name}") as doing:
+        doing.change(sheets, revision=revision, **values)
+    return doing
+
+
+def _own(model: Any, project: Project, pk: int) -> None:
+    if not model.present.filter(project=project, pk=pk).exists():
+        raise BadValue("not-of-project", f"There is no such {model.__name__.lower()} in this project.")

@@ -1,0 +1,72 @@
+"""What holds a PVI's station when the line changes: its anchor, resolved against the line as it is now."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
+from ivoryridge.core.errors import InputError
+
+__all__ = ["AnchoredPVI", "resolve_station", "resolve_stations", "tangent_points"]
+
+
+@dataclass(frozen=True, slots=True)
+class AnchoredPVI:
+    """A PVI as a person placed it. ``pi`` is the index of the PI whose tangent point holds it; lengths in m."""
+
+    id: int
+    revision: int
+    anchor: str
+    elevation: float
+    half_in: float
+    half_out: float
+    station: float | None = None
+    easting: float | None = None
+    northing: float | None = None
+    pi: int | None = None
+    pi_id: int | None = None
+    tangent_point: str = ""
+    ahead: float = 0.0
+
+
+def tangent_points(line: HorizontalAlignment, pi: int) -> dict[str, float]:
+    """Stations of TS, SC, CS and ST of a PI's curve (m); without transitions TS = SC and CS = ST. Empty if none."""
+    own = np.flatnonzero(line.pi_of == pi)
+    if not len(own):
+        return {}
+    ends = line.stations
+    kinds = [line.kind(int(i)) for i in own]
+    first, last = float(ends[own[0]]), float(ends[own[-1] + 1])
+    begin = float(ends[own[0] + 1]) if kinds[0] == "Spiral" else first
+    finish = float(ends[own[-1]]) if kinds[-1] == "Spiral" and len(own) > 1 else last
+    return {"TS": first, "SC": begin, "CS": finish, "ST": last}
+
+
+def resolve_stations(pvis: list[AnchoredPVI], line: HorizontalAlignment) -> list[float]:
+    """Station of every PVI, m, by its anchor."""
+    return [resolve_station(p, line) for p in pvis]
+
+
+def resolve_station(p: AnchoredPVI, line: HorizontalAlignment) -> float:
+    """Station of one PVI on the line as it is now, m.
+
+    Raises
+    ------
+    InputError    the PI that holds it has no curve any more
+    """
+    match p.anchor:
+        case "start":
+            return line.start_station + p.ahead
+        case "end":
+            return line.end_station + p.ahead
+        case "place":
+            return float(project_points(line, [[p.easting, p.northing]]).station[0])
+        case "tangent":
+            points = tangent_points(line, p.pi) if p.pi is not None else {}
+            if not points:
+                raise InputError("anchor-lost", point=p.tangent_point, pi="?" if p.pi is None else p.pi + 1, where={"pvi_id": p.id})
+            return points[p.tangent_point] + p.ahead
+    assert p.station is not None
+    return p.station

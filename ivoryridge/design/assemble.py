@@ -1,0 +1,130 @@
+"""Rows to core records: the only place that knows both. A trial lays unsaved values over what the rows say."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.errors import InputError
+from ivoryridge.core.section.template import PlacedPart, Template, library_part
+
+from .anchors import AnchoredPVI
+from .models import Project, Road, RoadPI, RoadPVI, Surface, SurveySet
+from .models import Template as TemplateRow
+
+__all__ = ["RoadInputs", "SurfaceRecipe", "assemble_road", "assemble_surface", "pvi_from_row", "template_from_row", "with_trial"]
+
+
+@dataclass(frozen=True, slots=True)
+class SurfaceRecipe:
+    """What a surface is made from: (survey set id, hash) in order of priority, and its greatest outer edge (m)."""
+
+    id: int
+    name: str
+    sources: tuple[tuple[int, str], ...]
+    greatest_edge: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class RoadInputs:
+    """All that a road's results depend on. ``pi_rows`` are (id, revision) of the PIs; None for one not yet saved."""
+
+    road_id: int
+    name: str
+    start_station: float
+    interval: float
+    pis: tuple[PI, ...]
+    pi_rows: tuple[tuple[int | None, int], ...]
+    pvis: tuple[AnchoredPVI, ...]
+    template: Template | None
+    surface: SurfaceRecipe | None
+    design_speed: float
+    greatest_grade: float
+    least_k: float
+
+
+def template_from_row(row: TemplateRow) -> Template:
+    return Template(row.name, _parts(row.left), _parts(row.right))
+
+
+def _parts(rows: list[dict[str, Any]]) -> tuple[PlacedPart, ...]:
+    return tuple(PlacedPart(r["id"], library_part(r["part"]), r.get("values", {})) for r in rows)
+
+
+def assemble_surface(row: Surface) -> SurfaceRecipe:
+    hashes = dict(SurveySet.present.filter(project_id=row.project_id, id__in=row.sources).values_list("id", "hash"))
+    return SurfaceRecipe(row.pk, row.name, tuple((i, hashes[i]) for i in row.sources if i in hashes), row.greatest_edge)
+
+
+def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:
+    return AnchoredPVI(
+        id=r.pk, revision=r.revision, anchor=r.anchor, elevation=r.elevation, half_in=r.half_in, half_out=r.half_out,
+        station=r.station, easting=r.easting, northing=r.northing, ahead=r.ahead, pi_id=r.anchor_pi_id,
+        pi=pi_index.get(r.anchor_pi_id) if r.anchor_pi_id else None, tangent_point=r.tangent_point,
+    )  # fmt: skip
+
+
+def assemble_road(road: Road) -> RoadInputs:
+    rows = list(RoadPI.present.filter(road=road))
+    index = {r.pk: i for i, r in enumerate(rows)}
+    project: Project = road.project
+    surface = road.surface if road.surface and not road.surface.removed else None
+    return RoadInputs(
+        road_id=road.pk,
+        name=road.name,
+        start_station=road.start_station,
+        interval=road.interval,
+        pis=tuple(PI(r.easting, r.northing, r.radius, r.spiral_in, r.spiral_out) for r in rows),
+        pi_rows=tuple((r.pk, r.revision) for r in rows),
+        pvis=tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road)),
+        template=template_from_row(road.template) if road.template and not road.template.removed else None,
+        surface=assemble_surface(surface) if surface else None,
+        design_speed=project.design_speed,
+        greatest_grade=project.greatest_grade,
+        least_k=project.least_k,
+    )
+
+
+def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
+    """Unsaved values over saved ones.
+
+    ``pis``: {"index": int, PI fields} for one PI, or {"index", "insert": true, ...}; ``pvis``: {"id": int, fields};
+    ``template``: {side: {part id: values}}.
+    """
+    if pi := trial.get("pi"):
+        inputs = _with_pi(inputs, dict(pi))
+    if pvi := trial.get("pvi"):
+        inputs = _with_pvi(inputs, dict(pvi))
+    if (values := trial.get("template")) and inputs.template:
+        left, right = (
+            tuple(replace(p, values={**p.values, **values.get(side, {}).get(p.id, {})}) for p in row)
+            for side, row in (("left", inputs.template.left), ("right", inputs.template.right))
+        )
+        inputs = replace(inputs, template=Template(inputs.template.name, left, right))
+    return inputs
+
+
+def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
+    i = int(given.pop("index"))
+    insert = bool(given.pop("insert", False))
+    pis, rows = list(inputs.pis), list(inputs.pi_rows)
+    if insert:
+        if not 0 <= i <= len(pis):
+            raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+        pis.insert(i, PI(**given))
+        rows.insert(i, (None, 0))
+        moved = tuple(replace(p, pi=p.pi + 1) if p.pi is not None and p.pi >= i else p for p in inputs.pvis)
+        return replace(inputs, pis=tuple(pis), pi_rows=tuple(rows), pvis=moved)
+    if not 0 <= i < len(pis):
+        raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+    pis[i] = replace(pis[i], **given)
+    return replace(inputs, pis=tuple(pis))
+
+
+def _with_pvi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
+    pvi_id = given.pop("id")
+    if "station" in given:  # where it is dragged to is where it is, whatever will hold it there
+        given = {"anchor": "station", **given}
+    return replace(inputs, pvis=tuple(replace(p, **given) if p.id == pvi_id else p for p in inputs.pvis))

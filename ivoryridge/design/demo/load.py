@@ -1,0 +1,52 @@
+"""Load the demo project through the same importers and acts that people use."""
+
+from __future__ import annotations
+
+from django.contrib.auth.models import User
+
+from ..actions.bring_in_file import bring_in_file
+from ..actions.edit_profile import propose_profile
+from ..actions.edit_road import change_project, change_road, change_surface, create_road
+from ..models import Membership, Project, Road, Surface
+from .landscape import LINK_PIS, breaklines_xml, spots_csv
+
+__all__ = ["DEMO_PASSWORD", "load_demo"]
+
+DEMO_PASSWORD = "orrowmere"
+NAME = "Orrowmere Link"
+PEOPLE = (("designer", "owner"), ("colleague", "editor"), ("checker", "viewer"))
+
+
+def load_demo() -> Project:
+    """The demo project and its people; made once, left alone when it is there."""
+    people = {}
+    for name, _ in PEOPLE:
+        user, new = User.objects.get_or_create(username=name)
+        if new:
+            user.set_password(DEMO_PASSWORD)
+            user.save()
+        people[name] = user
+    existing = Project.present.filter(name=NAME).first()
+    if existing is not None:
+        return existing
+    designer = people["designer"]
+    project = Project.objects.create(name=NAME)
+    for name, role in PEOPLE:
+        Membership.objects.create(project=project, user=people[name], role=role)
+    change_project(
+        project, designer, revision=project.revision,
+        values={"coordinate_reference": "Orrowmere local grid (metres)", "design_speed": 85.0, "greatest_grade": 0.06, "least_k": 32.0},
+    )  # fmt: skip
+    _, surface, _ = bring_in_file(project, designer, content=spots_csv(), name="spots.csv")
+    bring_in_file(project, designer, content=breaklines_xml(), name="measured_lines.xml", surface_id=surface.pk)
+    surface = Surface.objects.get(pk=surface.pk)
+    change_surface(surface, designer, revision=surface.revision, values={"greatest_edge": 45.0})
+    _, road = create_road(
+        project, designer, name="Link",
+        pis=[dict(zip(("easting", "northing", "radius", "spiral_in", "spiral_out"), p, strict=True)) for p in LINK_PIS],
+    )  # fmt: skip
+    road = Road.objects.get(pk=road.pk)
+    propose_profile(road, designer)
+    road = Road.objects.get(pk=road.pk)
+    change_road(road, designer, revision=road.revision, values={"interval": 10.0})
+    return project

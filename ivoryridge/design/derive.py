@@ -1,0 +1,152 @@
+"""Keyed results: a derived thing is a pure function of its inputs, found again by a hash of them.
+
+Memory first, then the table of derived results (for kinds that cost seconds), else computed. Nothing is ever
+invalidated: changed inputs have another key.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import io
+import logging
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Mapping
+from typing import Any
+
+import numpy as np
+from django.db import DatabaseError, transaction
+
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.surface import Surface
+
+from .models import DerivedResult
+
+__all__ = ["CODE_VERSION", "clear_memory", "computed_counts", "derived", "key_of"]
+
+log = logging.getLogger(__name__)
+
+# Raise a number in the same commit as the formula behind it.
+CODE_VERSION = {"surface": 1, "contours": 1, "terrain": 1, "line": 1, "levels": 1, "ground": 1, "corridor": 1, "areas": 1, "sheets": 1}
+_LIBRARIES = f"numpy {np.__version__}"
+_MEMORY_ITEMS = 96
+_CHUNK = 4_000_000  # bytes a row
+
+_memory: OrderedDict[str, Any] = OrderedDict()
+_lock = threading.Lock()
+_working: dict[str, threading.Lock] = {}
+computed_counts: dict[str, int] = {}  # how often each kind was really computed; read by tests
+
+
+def _feed(h: Any, value: Any) -> None:
+    """Canonical bytes: dtype and shape count, -0.0 is 0.0, an int equals the same float, mappings are sorted."""
+    if value is None or isinstance(value, str | bool):
+        h.update(f"{type(value).__name__}:{value};".encode())
+    elif isinstance(value, int | float | np.integer | np.floating):
+        h.update(b"f" + np.float64(float(value) + 0.0).tobytes())
+    elif isinstance(value, np.ndarray):
+        a = np.ascontiguousarray(value)
+        if a.dtype.kind == "f":
+            a = a + 0.0
+        h.update(f"a{a.dtype}{a.shape}:".encode())
+        h.update(a.tobytes())
+    elif isinstance(value, Mapping):
+        h.update(b"{")
+        for k in sorted(value):
+            _feed(h, k)
+            _feed(h, value[k])
+        h.update(b"}")
+    elif isinstance(value, list | tuple):
+        h.update(b"[")
+        for v in value:
+            _feed(h, v)
+        h.update(b"]")
+    elif dataclasses.is_dataclass(value) and not isinstance(value, type):
+        _feed(h, type(value).__name__)
+        for f in dataclasses.fields(value):
+            _feed(h, getattr(value, f.name))
+    else:
+        raise TypeError(f"{type(value).__name__} cannot enter a key")
+
+
+def key_of(kind: str, *inputs: Any) -> str:
+    """Key of a derived result; inputs that are derived themselves enter by their own keys (str)."""
+    h = hashlib.blake2b(digest_size=20)
+    _feed(h, [kind, CODE_VERSION[kind], _LIBRARIES, *inputs])
+    return f"{kind}-{h.hexdigest()}"
+
+
+def derived(key: str, compute: Callable[[], Any]) -> Any:
+    """The result of that key. Two threads that want the same thing compute it once."""
+    with _lock:
+        if key in _memory:
+            _memory.move_to_end(key)
+            return _memory[key]
+        own = _working.setdefault(key, threading.Lock())
+    with own:
+        with _lock:
+            if key in _memory:
+                return _memory[key]
+        kind = key.partition("-")[0]
+        value = _read_table(key) if kind in _CODECS else None
+        if value is None:
+            value = compute()
+            computed_counts[kind] = computed_counts.get(kind, 0) + 1
+            if kind in _CODECS:
+                _write_table(kind, key, value)
+        with _lock:
+            _memory[key] = value
+            while len(_memory) > _MEMORY_ITEMS:
+                _memory.popitem(last=False)
+            _working.pop(key, None)
+        return value
+
+
+def clear_memory() -> None:
+    """Forget what is in memory; costs time only."""
+    with _lock:
+        _memory.clear()
+
+
+def _write_table(kind: str, key: str, value: Any) -> None:
+    blob = _CODECS[kind][0](value)
+    parts = [blob[i : i + _CHUNK] for i in range(0, len(blob), _CHUNK)]
+    try:
+        with transaction.atomic("derived"):
+            DerivedResult.objects.filter(key=key).delete()
+            DerivedResult.objects.bulk_create(DerivedResult(key=key, part=i, kind=kind, blob=p) for i, p in enumerate(parts))
+    except DatabaseError:  # a full disk costs the next start some time, and must not cost the result
+        log.warning("a derived %s could not be kept", kind, exc_info=True)
+
+
+def _read_table(key: str) -> Any:
+    try:
+        parts = list(DerivedResult.objects.filter(key=key).order_by("part").values_list("blob", flat=True))
+        return _CODECS[key.partition("-")[0]][1](b"".join(bytes(p) for p in parts)) if parts else None
+    except (DatabaseError, ValueError, KeyError, OSError):
+        log.warning("a kept result could not be read; it is computed again", exc_info=True)
+        return None
+
+
+def _pack_surface(value: tuple[Surface, list[Finding]]) -> bytes:
+    surface, findings = value
+    out = io.BytesIO()
+    kept = np.array([repr(dataclasses.asdict(f)) for f in findings] or [""])
+    np.savez(
+        out, points=surface.points, triangles=surface.triangles, neighbours=surface.neighbours,
+        edges=surface.breakline_edges, findings=kept,
+    )  # fmt: skip
+    return out.getvalue()
+
+
+def _unpack_surface(blob: bytes) -> tuple[Surface, list[Finding]]:
+    import ast
+
+    with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+        surface = Surface(z["points"], z["triangles"], z["neighbours"], z["edges"])
+        findings = [Finding(**ast.literal_eval(str(f))) for f in z["findings"] if str(f)]
+    return surface, findings
+
+
+_CODECS: dict[str, tuple[Callable[[Any], bytes], Callable[[bytes], Any]]] = {"surface": (_pack_surface, _unpack_surface)}

@@ -1,0 +1,16 @@
+"""Rows: what persons decided. One file per noun."""
+
+from .derived_result import DerivedResult
+from .job import Job
+from .ledger_entry import LedgerEntry
+from .project import Membership, Project
+from .received import ReceivedFile, SurveySet
+from .road import Road, RoadPI, RoadPVI, Template
+from .row import Row
+from .sheet_set import SheetSet
+from .surface import Surface
+
+__all__ = [
+    "DerivedResult", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
+    "SheetSet", "Surface", "SurveySet", "Template",
+]  # fmt: skip

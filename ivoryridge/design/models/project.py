@@ -1,0 +1,33 @@
+from django.conf import settings
+from django.db import models
+
+from .row import Row
+
+
+class Project(Row):
+    """A design: its conventions and limits. Speeds in km/h, grades as ratios, K in m per percent."""
+
+    name = models.CharField(max_length=120)
+    coordinate_reference = models.CharField(max_length=120, default="local grid")
+    chainage_group = models.PositiveIntegerField(default=1000)
+    chainage_word = models.CharField(max_length=10, default="Chainage")
+    traffic_side = models.CharField(max_length=5, default="left")
+    design_speed = models.FloatField(default=85.0)
+    greatest_grade = models.FloatField(default=0.06)
+    least_k = models.FloatField(default=30.0)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """Who may do what in a project: a viewer reads, an editor changes the design, an owner also names members."""
+
+    ROLES = ("viewer", "editor", "owner")
+
+    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=6, choices=[(r, r) for r in ROLES])
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "user"], name="one_role_each")]

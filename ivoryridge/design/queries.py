@@ -1,0 +1,271 @@
+"""What the screens ask for: results as plain values. Reads only; the numbers come from ``results``."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, sample_stations
+from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.solids import edge_lines
+from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.solve import SideColumns
+from ivoryridge.core.section.template import library_part
+
+from .assemble import RoadInputs
+from .derive import key_of
+from .models import LedgerEntry, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
+from .results import Levels, RoadResults, corridor_at, design_road, levels_of, line_of, surface_key
+
+Floats = NDArray[np.float64]
+
+__all__ = ["project_picture", "road_picture", "section_picture", "volume_rows"]
+
+
+def _list(values: Any, decimals: int) -> list[Any]:
+    """Nested lists of rounded numbers; NaN becomes None, as JSON has none."""
+    a = np.round(np.asarray(values, float), decimals)
+    return a.tolist() if np.isfinite(a).all() else np.where(np.isfinite(a), a, None).tolist()  # type: ignore[call-overload]
+
+
+# --- the project ---------------------------------------------------------------------------------------------
+def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
+    from .assemble import assemble_surface
+    from .ledger import next_redo, next_undo
+
+    undo, redo = next_undo(project, user), next_redo(project, user)
+    head = LedgerEntry.objects.filter(project=project).order_by("-id").values_list("id", flat=True).first()
+    sets = {s.pk: s for s in SurveySet.present.filter(project=project).defer("arrays")}
+    surfaces = [
+        {
+            "id": s.pk, "name": s.name, "revision": s.revision, "greatest_edge": s.greatest_edge, "key": surface_key(assemble_surface(s)),
+            "sources": [{"id": i, "name": sets[i].name, "file_id": sets[i].file_id, **sets[i].inventory} for i in s.sources if i in sets],
+        }
+        for s in Surface.present.filter(project=project)
+    ]  # fmt: skip
+    return {
+        "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
+        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "design_speed", "greatest_grade", "least_k")},
+        "roads": [
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id")}
+            for r in Road.present.filter(project=project).order_by("id")
+        ],
+        "surfaces": surfaces,
+        "templates": [_template_picture(t) for t in Template.present.filter(project=project)],
+        "sheet_sets": [
+            {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale", "section_interval", "band_interval", "drawing_number", "revision_mark")}
+            for s in SheetSet.present.filter(project=project, road__removed=False)
+        ],
+        "received": [
+            {"id": f.pk, "name": f.name, "format": f.format, "size": f.size, "sha256": f.sha256, "by": f.received_by.get_username(), "at": f.received_at.isoformat()}
+            for f in ReceivedFile.objects.filter(project=project, survey_sets__removed=False).distinct().defer("content").select_related("received_by")
+        ],
+        "ledger": {"head": head or 0, "undo": undo.label if undo else None, "redo": redo.label if redo else None},
+    }  # fmt: skip
+
+
+def _template_picture(t: Template) -> dict[str, Any]:
+    def side(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        out = []
+        for r in rows:
+            part = library_part(r["part"])
+            values = r.get("values", {})
+            out.append({
+                "id": r["id"], "part": r["part"], "label": part.label,
+                "parameters": [
+                    {"name": p.name, "label": p.label, "kind": p.kind, "value": values.get(p.name, p.value), "usual": p.value,
+                     "least": p.least, "greatest": p.greatest, "choices": list(p.choices), "remark": p.remark}
+                    for p in part.parameters
+                ],
+            })  # fmt: skip
+        return out
+
+    return {"id": t.pk, "name": t.name, "revision": t.revision, "left": side(t.left), "right": side(t.right)}
+
+
+# --- a road --------------------------------------------------------------------------------------------------
+def road_key(inputs: RoadInputs) -> str:
+    """Changes whenever anything on a road's pictures could change."""
+    told = [inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name]
+    template = [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)] if inputs.template else None
+    return key_of("corridor", told, template, surface_key(inputs.surface) if inputs.surface else None)
+
+
+def road_picture(inputs: RoadInputs, *, mark: float | None = None) -> dict[str, Any]:
+    """Everything the views of a road draw, from saved values or from those of a trial."""
+    r = design_road(inputs)
+    section = None
+    if mark is not None and r.corridor is not None:
+        section = section_picture(inputs, mark)
+    return {
+        "key": road_key(inputs),
+        "road_id": inputs.road_id,
+        "pis": _pis(inputs, r.line),
+        "line": _line(r.line) if r.line else None,
+        "ground": _list(r.ground, 3) if len(r.ground) else [],
+        "levels": _levels(r.levels) if r.levels else None,
+        "pvis": _pvis(inputs, r),
+        "edges": _edges(r.corridor) if r.corridor is not None else [],
+        "earthwork": _earthwork(r) if r.corridor is not None else None,
+        "section": section,
+        "findings": [f.as_dict() for f in r.corridor.findings] if r.corridor is not None else [],
+        "problems": {step: _problem(e) for step, e in r.problems.items()},
+        "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
+    }
+
+
+def _problem(e: IvoryRidgeError) -> dict[str, Any]:
+    return {"code": e.code, "sentence": e.sentence, "where": e.where}
+
+
+def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[dict[str, Any]]:
+    out = []
+    for i, (p, (pk, revision)) in enumerate(zip(inputs.pis, inputs.pi_rows, strict=True)):
+        row: dict[str, Any] = {
+            "id": pk, "revision": revision, "easting": p.easting, "northing": p.northing, "radius": p.radius,
+            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0,
+        }  # fmt: skip
+        if line is not None:
+            own = np.flatnonzero(line.pi_of == i)
+            if len(own):
+                row["stations"] = [float(line.stations[own[0]]), float(line.stations[own[-1] + 1])]
+                row["turn"] = int(np.sign(line.k0[own].sum() + line.k1[own].sum()))
+        out.append(row)
+    return out
+
+
+def _line(line: HorizontalAlignment) -> dict[str, Any]:
+    s = sample_stations(line, 10.0, 0.02)
+    places, azimuth, curvature = line.evaluate(s)
+    ends = line.stations
+    elements = []
+    for i, length in enumerate(line.length):
+        k0, k1 = float(line.k0[i]), float(line.k1[i])
+        elements.append({
+            "kind": line.kind(i), "start": float(ends[i]), "end": float(ends[i + 1]), "length": float(length),
+            "radius_start": 1 / k0 if abs(k0) > 1e-9 else None, "radius_end": 1 / k1 if abs(k1) > 1e-9 else None,
+            "azimuth_deg": float(np.degrees(line.azimuth[i])), "easting": float(line.start[i, 0]), "northing": float(line.start[i, 1]),
+            "pi": int(line.pi_of[i]), "parameter": float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" else None,
+        })  # fmt: skip
+    return {
+        "start": line.start_station, "end": line.end_station, "elements": elements,
+        "points": np.column_stack([np.round(s, 3), np.round(places, 3), np.round(azimuth, 6), np.round(curvature, 8)]).tolist(),
+    }  # fmt: skip
+
+
+def _levels(levels: Levels) -> dict[str, Any]:
+    p = levels.profile
+    s = [np.linspace(a, b, 2 if rate == 0 else max(int((b - a) / 5), 4)) for a, b, rate in zip(p.station[:-1], p.station[1:], p.rate, strict=True)]
+    stations = np.unique(np.concatenate(s))
+    z, grade = p.evaluate(stations)
+    return {
+        "start": float(p.station[0]), "end": float(p.station[-1]),
+        "points": np.column_stack([np.round(stations, 3), np.round(z, 4), np.round(grade, 6)]).tolist(),
+        "turning": _list(p.turning_points(), 3),
+    }  # fmt: skip
+
+
+def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
+    if r.levels is None:
+        return []
+    out = []
+    pvis, rows = r.levels.pvis, r.levels.rows
+    for i, (p, row) in enumerate(zip(pvis, rows, strict=True)):
+        g_in = (p.elevation - pvis[i - 1].elevation) / (p.station - pvis[i - 1].station) if i else None
+        g_out = (pvis[i + 1].elevation - p.elevation) / (pvis[i + 1].station - p.station) if i + 1 < len(pvis) else None
+        length = p.half_in + p.half_out
+        change = (g_out - g_in) if g_in is not None and g_out is not None else 0.0
+        k = length / abs(100 * change) if length and abs(change) > 1e-9 else None
+        out.append({
+            "id": row.id, "revision": row.revision, "anchor": row.anchor, "tangent_point": row.tangent_point, "pi": row.pi,
+            "ahead": row.ahead, "station": round(p.station, 4), "elevation": p.elevation, "half_in": p.half_in, "half_out": p.half_out,
+            "length": length, "grade_in": g_in, "grade_out": g_out, "k": k, "kind": "crest" if change < 0 else "sag",
+        })  # fmt: skip
+    return out
+
+
+def _edges(corridor: Corridor) -> list[dict[str, Any]]:
+    """Edge lines in plan for drawing."""
+    return [{"side": side, "role": role, "points": np.round(points[:, :2], 2).tolist()} for side, role, points in edge_lines(corridor)
+            if not role.startswith("formation")]  # fmt: skip
+
+
+def _earthwork(r: RoadResults) -> dict[str, Any]:
+    assert r.corridor is not None and r.areas is not None and r.volumes is not None
+    v, a = r.volumes, r.areas
+    return {
+        "station": _list(v.station, 3), "cut_area": _list(a.cut, 3), "fill_area": _list(a.fill, 3),
+        "cumulative_cut": _list(v.cumulative_cut, 2), "cumulative_fill": _list(v.cumulative_fill, 2),
+        "cut": float(v.cumulative_cut[-1]), "fill": float(v.cumulative_fill[-1]),
+        "unknown": float(np.max(a.unknown_width, initial=0.0)),
+        "layers": [{"material": m, "volume": float(x.sum())} for m, x in v.layers.items()],
+    }  # fmt: skip
+
+
+def volume_rows(r: RoadResults, station_from: float | None = None, station_to: float | None = None) -> list[dict[str, Any]]:
+    """One row a section: station, areas, volumes since the section before, running totals from the range's start."""
+    if r.corridor is None or r.areas is None or r.volumes is None:
+        return []
+    v, a = r.volumes, r.areas
+    low = -np.inf if station_from is None else station_from - 1e-6
+    high = np.inf if station_to is None else station_to + 1e-6
+    rows: list[dict[str, Any]] = []
+    total_cut = total_fill = 0.0
+    for i, s in enumerate(v.station):
+        if not low <= s <= high:
+            continue
+        cut, fill = (float(v.cut[i - 1]), float(v.fill[i - 1])) if rows else (0.0, 0.0)
+        total_cut, total_fill = total_cut + cut, total_fill + fill
+        rows.append({
+            "station": float(s), "cut_area": float(a.cut[i]), "fill_area": float(a.fill[i]), "cut": cut, "fill": fill,
+            "cumulative_cut": total_cut, "cumulative_fill": total_fill, "balance": total_cut - total_fill,
+        })  # fmt: skip
+    return rows
+
+
+# --- a section -----------------------------------------------------------------------------------------------
+def section_picture(inputs: RoadInputs, station: float) -> dict[str, Any]:
+    """The cross section at one station: ground, both sides, areas. Raises what keeps it from being computed."""
+    line, levels = line_of(inputs), levels_of(inputs)
+    first, last = max(line.start_station, levels.profile.station[0]), min(line.end_station, levels.profile.station[-1])
+    station = float(np.clip(station, first, last))
+    corridor = corridor_at(inputs, np.array([station]))
+    return _section(corridor, compute_areas(corridor))
+
+
+def _section(corridor: Corridor, areas: SectionAreas) -> dict[str, Any]:
+    ground = corridor.ground.section(0)
+    return {
+        "station": float(corridor.station[0]), "level": float(corridor.level[0]), "grade": float(corridor.grade[0]),
+        "easting": float(corridor.places.place[0, 0]), "northing": float(corridor.places.place[0, 1]),
+        "azimuth": float(corridor.places.azimuth[0]), "curvature": float(corridor.places.curvature[0]),
+        "ground": _list(ground, 3), "cut": float(areas.cut[0]), "fill": float(areas.fill[0]),
+        "layers": [{"material": m, "area": float(a[0])} for m, a in areas.layers.items()],
+        "sides": [_side(sign, columns, name) for name, sign, columns in corridor.sides()],
+        "findings": [f.as_dict() for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
+    }  # fmt: skip
+
+
+def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
+    """Nodes, finished links with width and slope, the formation line, and layer areas; offsets + right."""
+    there = [i for i in range(len(c.names)) if c.present[i, 0]]
+    position = {i: k for k, i in enumerate(there)}
+    nodes = [{"name": c.names[i], "role": c.roles[i], "guide": c.guide[i], "offset": sign * float(c.across[i, 0]), "level": float(c.level[i, 0])} for i in there]
+    outline = [i for i in c.outline("finished") if c.present[i, 0]]
+    links = []
+    for a, b in zip(outline[:-1], outline[1:], strict=True):
+        width = float(c.across[b, 0] - c.across[a, 0])
+        rise = float(c.level[b, 0] - c.level[a, 0])
+        links.append({"from": position[a], "to": position[b], "width": width, "slope": rise / width if abs(width) > 1e-9 else None})
+    formation = [position[i] for i in c.outline("formation") if c.present[i, 0]]
+    layers = [
+        {"material": material, "points": [[sign * float(c.across[i, 0]), float(c.level[i, 0])] for i in loop]}
+        for _, material, loop in c.areas if all(c.present[i, 0] for i in loop)
+    ]  # fmt: skip
+    unmet = [n for n, mask in c.unmet.items() if bool(mask[0])]
+    reach = {n: float(r[0]) for n, r in c.reach.items() if np.isfinite(r[0])}
+    return {"side": name, "nodes": nodes, "links": links, "formation": formation, "layers": layers, "unmet": unmet,
+            "reach": sign * max(reach.values()) if reach else None}  # fmt: skip

@@ -1,0 +1,221 @@
+"""Derived results of a road and its ground, each a pure function of its inputs, kept by key.
+
+    survey sets -> surface -> ground under the line
+    PIs -> line -> levels -> corridor -> areas and volumes
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
+from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
+from ivoryridge.core.corridor.corridor import Corridor, compute_corridor, section_stations
+from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_areas, compute_volumes
+from ivoryridge.core.errors import InputError, IvoryRidgeError
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.contour import compute_contours, levels_between
+from ivoryridge.core.terrain.section_cut import cut_polyline
+from ivoryridge.core.terrain.surface import Surface
+from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
+
+from .anchors import AnchoredPVI, resolve_stations
+from .assemble import RoadInputs, SurfaceRecipe
+from .derive import derived, key_of
+from .models import SurveySet
+from .survey_blob import SurveyArrays, unpack_survey
+
+Floats = NDArray[np.float64]
+
+__all__ = ["Levels", "RoadResults", "contours_of", "corridor_at", "design_road", "ground_under", "line_of", "surface_key", "surface_of"]
+
+
+# --- ground --------------------------------------------------------------------------------------------------
+def surface_key(recipe: SurfaceRecipe) -> str:
+    return key_of("surface", [h for _, h in recipe.sources], recipe.greatest_edge)
+
+
+def surface_of(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
+    """The surface of a recipe. One set with faces of its own stays as it came; else all is triangulated together."""
+    return derived(surface_key(recipe), lambda: _make_surface(recipe))
+
+
+def _make_surface(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
+    if not recipe.sources:
+        raise InputError("surface-empty")
+    sets = [_survey(pk) for pk, _ in recipe.sources]
+    if len(sets) == 1 and len(sets[0].faces) and recipe.greatest_edge is None:
+        return surface_from_faces(sets[0].points, sets[0].faces), []
+    points = np.concatenate([s.points for s in sets])
+    lines = [line for s in sets for line in s.lines]
+    return triangulate(points, lines, greatest_edge=recipe.greatest_edge)
+
+
+def _survey(pk: int) -> SurveyArrays:
+    return unpack_survey(SurveySet.objects.only("arrays").get(pk=pk).arrays)
+
+
+def contours_of(recipe: SurfaceRecipe, interval: float) -> tuple[Floats, NDArray[np.int64], Floats]:
+    """Contour vertices (n, 2), starts of the lines, and level (m) of each line."""
+    key = key_of("contours", surface_key(recipe), interval)
+    return derived(key, lambda: _make_contours(recipe, interval))
+
+
+def _make_contours(recipe: SurfaceRecipe, interval: float) -> tuple[Floats, NDArray[np.int64], Floats]:
+    surface, _ = surface_of(recipe)
+    levels = levels_between(*surface.elevation_range, interval)
+    xy, starts, level = compute_contours(surface, levels)
+    return xy, starts, levels[level] if len(level) else np.empty(0)
+
+
+# --- line and levels -----------------------------------------------------------------------------------------
+@dataclass(frozen=True, slots=True, eq=False)
+class Levels:
+    """A profile and the PVIs it came from, in order of station: ids, core PVIs."""
+
+    profile: VerticalAlignment
+    rows: tuple[AnchoredPVI, ...]
+    pvis: tuple[PVI, ...]
+
+
+def line_key(inputs: RoadInputs) -> str:
+    return key_of("line", inputs.pis, inputs.start_station)
+
+
+def line_of(inputs: RoadInputs) -> HorizontalAlignment:
+    return derived(line_key(inputs), lambda: alignment_from_pis(list(inputs.pis), start_station=inputs.start_station))
+
+
+def levels_key(inputs: RoadInputs) -> str:
+    return key_of("levels", line_key(inputs), [_told(p) for p in inputs.pvis])
+
+
+def _told(p: AnchoredPVI) -> list[Any]:
+    return [p.id, p.anchor, p.elevation, p.half_in, p.half_out, p.station, p.easting, p.northing, p.pi, p.tangent_point, p.ahead]
+
+
+def levels_of(inputs: RoadInputs) -> Levels:
+    return derived(levels_key(inputs), lambda: _make_levels(inputs))
+
+
+def _make_levels(inputs: RoadInputs) -> Levels:
+    stations = resolve_stations(list(inputs.pvis), line_of(inputs))
+    order = sorted(range(len(stations)), key=lambda i: (_end_rank(inputs.pvis[i]), stations[i]))
+    rows = tuple(inputs.pvis[i] for i in order)
+    pvis = tuple(PVI(stations[i], inputs.pvis[i].elevation, inputs.pvis[i].half_in, inputs.pvis[i].half_out) for i in order)
+    return Levels(profile_from_pvis(pvis), rows, pvis)
+
+
+def _end_rank(p: AnchoredPVI) -> int:
+    """PVIs that hang on an end stay first or last, so that one dragged past them is out of order, and told so."""
+    return {"start": -1, "end": 1}.get(p.anchor, 0)
+
+
+def ground_under(inputs: RoadInputs) -> Floats:
+    """(k, 2) station and level of the ground under the line; NaN where there is none."""
+    if inputs.surface is None or not inputs.surface.sources:
+        return np.empty((0, 2))
+    key = key_of("ground", line_key(inputs), surface_key(inputs.surface))
+    return derived(key, lambda: _make_ground(inputs))
+
+
+def _make_ground(inputs: RoadInputs) -> Floats:
+    assert inputs.surface is not None
+    line = line_of(inputs)
+    stations = sample_stations(line, 20.0, 0.01)
+    places, _, _ = line.evaluate(stations)
+    cut = cut_polyline(surface_of(inputs.surface)[0], places)
+    chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
+    return np.stack([np.interp(cut[:, 0], chord, stations), cut[:, 1]], axis=-1)
+
+
+# --- corridor ------------------------------------------------------------------------------------------------
+def missing_for_corridor(inputs: RoadInputs) -> str:
+    lacks = [word for word, there in (
+        ("a line with at least 2 PIs", len(inputs.pis) >= 2), ("a profile", len(inputs.pvis) >= 2),
+        ("a template", inputs.template is not None), ("a ground surface", bool(inputs.surface and inputs.surface.sources)),
+    ) if not there]  # fmt: skip
+    return " and ".join(lacks)
+
+
+def corridor_key(inputs: RoadInputs) -> str:
+    assert inputs.surface is not None and inputs.template is not None
+    return key_of("corridor", levels_key(inputs), surface_key(inputs.surface), _template_told(inputs), inputs.interval)
+
+
+def _template_told(inputs: RoadInputs) -> list[Any]:
+    assert inputs.template is not None
+    return [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)]
+
+
+def corridor_of(inputs: RoadInputs) -> Corridor:
+    if lacks := missing_for_corridor(inputs):
+        raise InputError("corridor-needs", missing=lacks)
+    return derived(corridor_key(inputs), lambda: _make_corridor(inputs, None))
+
+
+def corridor_at(inputs: RoadInputs, stations: Any) -> Corridor:
+    """Sections at given stations only, e.g. at the reading mark; not kept."""
+    if lacks := missing_for_corridor(inputs):
+        raise InputError("corridor-needs", missing=lacks)
+    return _make_corridor(inputs, stations)
+
+
+def _make_corridor(inputs: RoadInputs, stations: Any) -> Corridor:
+    assert inputs.surface is not None and inputs.template is not None
+    line, levels = line_of(inputs), levels_of(inputs)
+    surface, _ = surface_of(inputs.surface)
+    if stations is None:
+        stations = section_stations(line, levels.profile, inputs.interval)
+    return compute_corridor(line, levels.profile, inputs.template, surface, stations)
+
+
+def areas_of(inputs: RoadInputs) -> tuple[SectionAreas, Volumes]:
+    corridor = corridor_of(inputs)
+    key = key_of("areas", corridor_key(inputs))
+
+    def compute() -> tuple[SectionAreas, Volumes]:
+        areas = compute_areas(corridor)
+        return areas, compute_volumes(corridor, areas)
+
+    return derived(key, compute)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class RoadResults:
+    """What could be computed of a road, and in ``problems`` why the rest could not: step -> error."""
+
+    inputs: RoadInputs
+    line: HorizontalAlignment | None
+    ground: Floats
+    levels: Levels | None
+    corridor: Corridor | None
+    areas: SectionAreas | None
+    volumes: Volumes | None
+    problems: dict[str, IvoryRidgeError]
+
+
+def design_road(inputs: RoadInputs) -> RoadResults:
+    """Every step that has its inputs. A step that fails is told, and those that need it are left out."""
+    problems: dict[str, IvoryRidgeError] = {}
+
+    def attempt(step: str, compute: Any) -> Any:
+        try:
+            return compute()
+        except IvoryRidgeError as error:
+            problems[step] = error
+            return None
+
+    line = attempt("line", lambda: line_of(inputs)) if inputs.pis else None
+    ground = attempt("ground", lambda: ground_under(inputs)) if line else None
+    levels = attempt("levels", lambda: levels_of(inputs)) if line and inputs.pvis else None
+    ready = line and levels and not missing_for_corridor(inputs)
+    corridor = attempt("road", lambda: corridor_of(inputs)) if ready else None
+    areas, volumes = areas_of(inputs) if corridor is not None else (None, None)
+    return RoadResults(
+        inputs, line, np.empty((0, 2)) if ground is None else ground, levels, corridor, areas, volumes, problems
+    )
