@@ -37,7 +37,9 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
     from .ledger import next_redo, next_undo
 
     undo, redo = next_undo(project, user), next_redo(project, user)
-    head = LedgerEntry.objects.filter(project=project).order_by("-id").values_list("id", flat=True).first()
+    entries = LedgerEntry.objects.filter(project=project)
+    # says in a word which state of the design this is: an undo makes no entry, so the undone ones are told too
+    head = f"{entries.order_by('-id').values_list('id', flat=True).first() or 0}/{entries.filter(state='undone').count()}"
     sets = {s.pk: s for s in SurveySet.present.filter(project=project).defer("arrays")}
     surfaces = [
         {
@@ -63,7 +65,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
             {"id": f.pk, "name": f.name, "format": f.format, "size": f.size, "sha256": f.sha256, "by": f.received_by.get_username(), "at": f.received_at.isoformat()}
             for f in ReceivedFile.objects.filter(project=project, survey_sets__removed=False).distinct().defer("content").select_related("received_by")
         ],
-        "ledger": {"head": head or 0, "undo": undo.label if undo else None, "redo": redo.label if redo else None},
+        "ledger": {"head": head, "undo": undo.label if undo else None, "redo": redo.label if redo else None},
     }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.first_profile import fit_first_profile
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 
 from ..anchors import resolve_station, tangent_points
@@ -18,7 +19,7 @@ from ..models import Road, RoadPVI
 from ..refusals import BadValue, NotThere
 from ..results import ground_under, levels_of, line_of
 
-__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile"]
+__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_profile"]
 
 
 def propose_profile(road: Road, user: User) -> Act:
@@ -31,14 +32,22 @@ def propose_profile(road: Road, user: User) -> Act:
     line, ground = line_of(inputs), ground_under(inputs)
     station, level = _over_whole_line(line, ground)
     fitted = fit_first_profile(station, level, greatest_grade=inputs.greatest_grade, least_k=inputs.least_k)
-    with act(road.project, user, f"Fit the profile of {road.name} to the ground") as doing:
+    return set_profile(road, user, fitted, label=f"Fit the profile of {road.name} to the ground")
+
+
+def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
+    """Replace the whole profile; the first and last PVI are held by the ends of the line, the others by chainage."""
+    with act(road.project, user, label) as doing:
         for row in RoadPVI.present.filter(road=road):
             doing.remove(row)
-        for i, p in enumerate(fitted):
-            anchor = "start" if i == 0 else "end" if i == len(fitted) - 1 else "station"
-            station_of = round(p.station, 3) if anchor == "station" else None
-            half = round(p.half_in, 3)
-            doing.create(RoadPVI(road=road, anchor=anchor, station=station_of, elevation=round(p.elevation, 3), half_in=half, half_out=half))
+        for i, p in enumerate(pvis):
+            anchor = "start" if i == 0 else "end" if i == len(pvis) - 1 else "station"
+            doing.create(
+                RoadPVI(
+                    road=road, anchor=anchor, station=round(p.station, 3) if anchor == "station" else None,
+                    elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
+                )
+            )  # fmt: skip
         levels_of(assemble_road(road))
     return doing
 

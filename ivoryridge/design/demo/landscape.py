@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-__all__ = ["LINK_PIS", "breaklines_xml", "ground_level", "spots_csv"]
+__all__ = ["LINK_PIS", "LINK_PVIS", "breaklines_xml", "ground_level", "spots_csv"]
 
 SEED = 20_260
 ORIGIN = np.array([411_800.0, 687_000.0])
@@ -26,12 +26,15 @@ LINK_PIS = [
     (414_100.0, 686_690.0, 0.0, 0.0, 0.0),
 ]
 
+# the designer's profile: station, level, curve length; cut and fill balance within a tenth
+LINK_PVIS = [(0.0, 54.0, 0.0), (560.0, 49.2, 240.0), (1040.0, 59.6, 320.0), (1690.0, 43.2, 280.0), (2060.0, 54.8, 200.0), (2417.231, 58.4, 0.0)]
+
 
 def ground_level(places: Any) -> Floats:
     """Level (n,) m of the invented ground at places (n, 2)."""
     x, y = (np.asarray(places, float)[:, :2] - ORIGIN).T
-    shoulder = 17.5 * np.exp(-(((x - 1010 + 0.25 * y) / 205) ** 2))
-    valley = -12.5 * np.exp(-(((x - 1690 - 0.2 * y) / 165) ** 2))
+    shoulder = 19.5 * np.exp(-(((x - 1010 + 0.25 * y) / 205) ** 2))
+    valley = -10.5 * np.exp(-(((x - 1690 - 0.2 * y) / 165) ** 2))
     rolling = 1.1 * np.sin(x / 96 + 0.7) * np.cos(y / 120) + 0.5 * np.sin(x / 37 + y / 51)
     slope = 0.035 * (y - 60) * np.sin(x / 640 + 0.4)
     return 52.0 + shoulder + valley + rolling + slope + _stream_bed(x, y) - 3.0 * x / 2400

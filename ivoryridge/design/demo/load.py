@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from django.contrib.auth.models import User
 
+from ivoryridge.core.alignment.vertical import PVI
+
 from ..actions.bring_in_file import bring_in_file
-from ..actions.edit_profile import propose_profile
+from ..actions.edit_profile import propose_profile, set_profile
 from ..actions.edit_road import change_project, change_road, change_surface, create_road
 from ..models import Membership, Project, Road, Surface
-from .landscape import LINK_PIS, breaklines_xml, spots_csv
+from .landscape import LINK_PIS, LINK_PVIS, breaklines_xml, spots_csv
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -47,6 +49,7 @@ def load_demo() -> Project:
     )  # fmt: skip
     road = Road.objects.get(pk=road.pk)
     propose_profile(road, designer)
+    set_profile(road, designer, [PVI.symmetric(*p) for p in LINK_PVIS], label="Lower the crest over Sheepback")
     road = Road.objects.get(pk=road.pk)
     change_road(road, designer, revision=road.revision, values={"interval": 10.0})
     return project

@@ -1,0 +1,22 @@
+import vue from 'eslint-plugin-vue'
+import tseslint from 'typescript-eslint'
+
+export default tseslint.config(
+  { ignores: ['dist'] },
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/essential'],
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parserOptions: { parser: tseslint.parser } },
+    rules: { 'vue/multi-word-component-names': 'off' },
+  },
+  {
+    files: ['src/canvas/**/*.ts'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        { paths: ['vue', 'pinia'], patterns: ['primevue/*', '@/stores/*', '@/components/*', '@/views/*'] },
+      ],
+    },
+  },
+)

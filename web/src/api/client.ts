@@ -1,0 +1,70 @@
+/** One way to the server. Every failure becomes an AppError with the server's sentence. */
+
+export class AppError extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    message: string,
+    readonly where: Record<string, unknown> = {},
+    readonly details: Record<string, unknown> = {},
+  ) {
+    super(message)
+  }
+}
+
+function cookie(name: string): string {
+  return document.cookie.split('; ').find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? ''
+}
+
+async function send(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> {
+  const form = body instanceof FormData
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, {
+      method,
+      signal,
+      headers: {
+        ...(method === 'GET' ? {} : { 'X-CSRFToken': cookie('csrftoken') }),
+        ...(body !== undefined && !form ? { 'Content-Type': 'application/json' } : {}),
+      },
+      body: body === undefined ? undefined : form ? body : JSON.stringify(body),
+    })
+  } catch (error) {
+    if ((error as Error).name === 'AbortError') throw error
+    throw new AppError(0, 'offline', 'The server cannot be reached. What you see stays; try again when the connection is back.')
+  }
+  if (response.ok || response.status === 304) return response
+  const told = await response.json().catch(() => null)
+  throw new AppError(response.status, told?.code ?? 'unknown', told?.message ?? `The server answered ${response.status}.`, told?.where, told?.details)
+}
+
+export const api = {
+  get: async <T>(path: string, signal?: AbortSignal): Promise<T> => (await send('GET', path, undefined, signal)).json(),
+  post: async <T>(path: string, body?: unknown, signal?: AbortSignal): Promise<T> => (await send('POST', path, body, signal)).json(),
+  patch: async <T>(path: string, body: unknown): Promise<T> => (await send('PATCH', path, body)).json(),
+  delete: async <T>(path: string): Promise<T> => (await send('DELETE', path)).json(),
+  geometry: async (path: string): Promise<Packed> => unpack(await (await send('GET', path)).arrayBuffer()),
+}
+
+export interface Packed {
+  header: { origin: [number, number]; [more: string]: unknown }
+  floats: Record<string, Float32Array>
+  ints: Record<string, Uint32Array>
+}
+
+/** `magic(4) | uint32 header length | JSON header | sections`, as the server packs it. */
+export function unpack(buffer: ArrayBuffer): Packed {
+  const magic = new TextDecoder().decode(new Uint8Array(buffer, 0, 4))
+  if (magic !== 'IRG1') throw new AppError(0, 'bad-geometry', 'The server sent geometry this page does not understand. Reload the page.')
+  const length = new DataView(buffer).getUint32(4, true)
+  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 8, length)))
+  const packed: Packed = { header, floats: {}, ints: {} }
+  let at = 8 + length
+  for (const s of header.sections as { name: string; type: 'f' | 'u'; shape: number[] }[]) {
+    const count = s.shape.reduce((a, b) => a * b, 1)
+    if (s.type === 'f') packed.floats[s.name] = new Float32Array(buffer, at, count)
+    else packed.ints[s.name] = new Uint32Array(buffer, at, count)
+    at += count * 4
+  }
+  return packed
+}

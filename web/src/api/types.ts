@@ -1,0 +1,94 @@
+/** What the server answers. Lengths m, grades and slopes m/m, offsets + right, radii signed + right. */
+
+export type Role = 'viewer' | 'editor' | 'owner'
+
+export interface Parameter {
+  name: string
+  label: string
+  kind: 'length' | 'percent' | 'one_in' | 'height' | 'choice'
+  value: number | string
+  usual: number | string
+  least: number
+  greatest: number
+  choices: string[]
+  remark: string
+}
+export interface PlacedPart { id: string; part: string; label: string; parameters: Parameter[] }
+export interface Template { id: number; name: string; revision: number; left: PlacedPart[]; right: PlacedPart[] }
+export interface SurveySource {
+  id: number; name: string; file_id: number; points: number; breaklines: number; faces: number
+  extent: [number, number, number, number]; levels: [number, number]; codes: [string, number][]
+}
+export interface SurfaceRow { id: number; name: string; revision: number; greatest_edge: number | null; key: string; sources: SurveySource[] }
+export interface RoadRow {
+  id: number; name: string; revision: number; interval: number; start_station: number
+  template_id: number | null; surface_id: number | null
+}
+export interface SheetSetRow {
+  id: number; name: string; revision: number; road_id: number; paper: 'A1' | 'A3'; scale: number; exaggeration: number
+  section_scale: number; section_interval: number; band_interval: number; drawing_number: string; revision_mark: string
+}
+export interface Settings {
+  coordinate_reference: string; chainage_group: number; chainage_word: string; traffic_side: string
+  design_speed: number; greatest_grade: number; least_k: number
+}
+export interface Project {
+  id: number; name: string; revision: number; role: Role; user: string; settings: Settings
+  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]
+  received: { id: number; name: string; format: string; size: number; sha256: string; by: string; at: string }[]
+  ledger: { head: string; undo: string | null; redo: string | null }
+}
+export interface Finding {
+  severity: 'note' | 'doubt' | 'fault'; code: string; sentence: string
+  station_from: number | null; station_to: number | null; place: [number, number] | null
+}
+export interface PIRow {
+  id: number | null; revision: number; easting: number; northing: number; radius: number; spiral_in: number; spiral_out: number
+  stations: [number, number] | null; turn: number
+}
+export interface LineElement {
+  kind: 'Line' | 'Curve' | 'Spiral'; start: number; end: number; length: number; radius_start: number | null; radius_end: number | null
+  azimuth_deg: number; easting: number; northing: number; pi: number; parameter: number | null
+}
+/** points: station, easting, northing, azimuth, curvature */
+export interface Line { start: number; end: number; elements: LineElement[]; points: [number, number, number, number, number][] }
+export type Anchor = 'station' | 'place' | 'tangent' | 'start' | 'end'
+export interface PVIRow {
+  id: number; revision: number; anchor: Anchor; tangent_point: string; pi: number | null; ahead: number; station: number; elevation: number
+  half_in: number; half_out: number; length: number; grade_in: number | null; grade_out: number | null; k: number | null; kind: 'crest' | 'sag'
+}
+/** points: station, level, grade */
+export interface Levels { start: number; end: number; points: [number, number, number][]; turning: [number, number][] }
+export interface Edge { side: string; role: string; points: [number, number][] }
+export interface Earthwork {
+  station: number[]; cut_area: number[]; fill_area: number[]; cumulative_cut: number[]; cumulative_fill: number[]
+  cut: number; fill: number; unknown: number; layers: { material: string; volume: number }[]
+}
+export interface SectionNode { name: string; role: string; guide: boolean; offset: number; level: number }
+export interface SectionSide {
+  side: 'left' | 'right'; nodes: SectionNode[]; links: { from: number; to: number; width: number; slope: number | null }[]
+  formation: number[]; layers: { material: string; points: [number, number][] }[]; unmet: string[]; reach: number | null
+}
+export interface Section {
+  station: number; level: number; grade: number; easting: number; northing: number; azimuth: number; curvature: number
+  ground: [number, number | null][]; cut: number; fill: number; layers: { material: string; area: number }[]
+  sides: SectionSide[]; findings: Finding[]
+}
+export interface Problem { code: string; sentence: string; where: Record<string, unknown> }
+export interface RoadDesign {
+  key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
+  edges: Edge[]; earthwork: Earthwork | null; section: Section | null; findings: Finding[]; problems: Record<string, Problem>
+  limits: { design_speed: number; greatest_grade: number; least_k: number }
+}
+export interface VolumeRow {
+  station: number; cut_area: number; fill_area: number; cut: number; fill: number
+  cumulative_cut: number; cumulative_fill: number; balance: number
+}
+export interface Acted { label: string; told: string[]; road_id?: number; surface_id?: number }
+export interface Layout { delimiter: string; delimiter_name: string; decimal_comma: boolean; header: boolean; columns: Record<string, number>; names: string[] }
+export interface FilePreview {
+  name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number }; rows: string[]
+  sets: (Omit<SurveySource, 'id' | 'file_id'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null
+}
+export interface SheetFrame { number: number; title: string; from: number; to: number; corners: [number, number][] }
+export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_out: string[] }

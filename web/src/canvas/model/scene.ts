@@ -1,0 +1,140 @@
+/** The road in space: ground, finished surface, edge lines. Drawn on request only. Origins are taken off in float64 before anything becomes float32. */
+import {
+  AmbientLight, BufferAttribute, BufferGeometry, Color, DirectionalLight, DoubleSide, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, PerspectiveCamera, Scene, Vector3, WebGLRenderer,
+} from 'three'
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
+import type { Packed } from '@/api/client'
+
+export interface ModelScene {
+  setGround(ground: Packed | null): void
+  setRoad(road: Packed | null): void
+  /** stand at a row of the centre line and look along the road */
+  stand(index: number, eye: number): void
+  overview(): void
+  resize(width: number, height: number): void
+  draw(): void
+  dispose(): void
+}
+
+export function makeScene(canvas: HTMLCanvasElement): ModelScene {
+  const renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
+  const scene = new Scene()
+  scene.background = new Color('#f3f1ea')
+  const camera = new PerspectiveCamera(50, 1, 0.5, 20000)
+  camera.up.set(0, 0, 1)
+  const controls = new OrbitControls(camera, canvas)
+  const sun = new DirectionalLight('#fff7e6', 2.2)
+  sun.position.set(-1, 1, 1.6)
+  scene.add(new AmbientLight('#dfe8ee', 1.5), sun)
+  let origin: [number, number] | null = null
+  let ground: Mesh | null = null
+  let road: (Mesh | LineSegments)[] = []
+  let centre: Float32Array | null = null
+  let frame = 0
+
+  const draw = () => {
+    cancelAnimationFrame(frame)
+    frame = requestAnimationFrame(() => renderer.render(scene, camera))
+  }
+  controls.addEventListener('change', draw)
+
+  function mesh(points: Float32Array, faces: Uint32Array, shift: [number, number], colour: string, lift: number): Mesh {
+    const geometry = new BufferGeometry()
+    const moved = new Float32Array(points.length)
+    for (let i = 0; i < points.length; i += 3) {
+      moved[i] = points[i]! + shift[0]
+      moved[i + 1] = points[i + 1]! + shift[1]
+      moved[i + 2] = points[i + 2]! + lift
+    }
+    geometry.setAttribute('position', new BufferAttribute(moved, 3))
+    geometry.setIndex(new BufferAttribute(faces, 1))
+    geometry.computeVertexNormals()
+    return new Mesh(geometry, new MeshLambertMaterial({ color: colour, side: DoubleSide, polygonOffset: lift < 0, polygonOffsetFactor: 2, polygonOffsetUnits: 2 }))
+  }
+  function drop(thing: Mesh | LineSegments | null) {
+    if (!thing) return
+    scene.remove(thing)
+    thing.geometry.dispose()
+    ;(thing.material as LineBasicMaterial).dispose()
+  }
+  const shiftOf = (p: Packed): [number, number] => {
+    origin ??= p.header.origin
+    return [p.header.origin[0] - origin[0], p.header.origin[1] - origin[1]]
+  }
+  return {
+    setGround(p) {
+      drop(ground)
+      ground = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#c8c39f', -0.05) : null
+      if (ground) scene.add(ground)
+      draw()
+    },
+    setRoad(p) {
+      road.forEach(drop)
+      road = []
+      centre = null
+      if (p) {
+        const shift = shiftOf(p)
+        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#9aa3a6', 0.03))
+        const vertices = p.floats.edges!
+        const starts = p.ints.edge_starts!
+        const segments: number[] = []
+        for (let i = 0; i + 1 < starts.length; i++)
+          for (let k = starts[i]!; k + 1 < starts[i + 1]!; k++)
+            for (const j of [k, k + 1]) segments.push(vertices[3 * j]! + shift[0], vertices[3 * j + 1]! + shift[1], vertices[3 * j + 2]! + 0.08)
+        const lines = new BufferGeometry()
+        lines.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
+        road.push(new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' })))
+        scene.add(...road)
+        centre = new Float32Array(p.floats.centre!)
+        for (let i = 0; i < centre.length; i += 5) {
+          centre[i + 1]! += shift[0]
+          centre[i + 2]! += shift[1]
+        }
+      }
+      draw()
+    },
+    stand(index, eye) {
+      if (!centre) return
+      const i = Math.min(Math.max(index, 0), centre.length / 5 - 1) * 5
+      const [, e, n, z, azimuth] = centre.subarray(i, i + 5) as unknown as [number, number, number, number, number]
+      camera.position.set(e, n, z + eye)
+      const ahead = Math.min(i + 40, centre.length - 5)
+      const target = ahead > i + 5 ? new Vector3(centre[ahead + 1], centre[ahead + 2], centre[ahead + 3]! + eye * 0.8) : new Vector3(e + Math.sin(azimuth) * 50, n + Math.cos(azimuth) * 50, z + eye * 0.8)
+      controls.target.copy(target)
+      controls.update()
+      draw()
+    },
+    overview() {
+      const all = centre ?? (ground ? (ground.geometry.getAttribute('position').array as Float32Array) : null)
+      if (!all) return
+      const width = centre ? 5 : 3
+      const offset = centre ? 1 : 0
+      let e0 = Infinity, e1 = -Infinity, n0 = Infinity, n1 = -Infinity, z = 0
+      for (let i = 0; i < all.length; i += width) {
+        e0 = Math.min(e0, all[i + offset]!); e1 = Math.max(e1, all[i + offset]!)
+        n0 = Math.min(n0, all[i + offset + 1]!); n1 = Math.max(n1, all[i + offset + 1]!)
+        z = all[i + offset + 2]!
+      }
+      const size = Math.max(e1 - e0, n1 - n0, 50)
+      controls.target.set((e0 + e1) / 2, (n0 + n1) / 2, z)
+      camera.position.set((e0 + e1) / 2 - size * 0.25, (n0 + n1) / 2 - size * 0.55, z + size * 0.33)
+      controls.update()
+      draw()
+    },
+    resize(width, height) {
+      renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2))
+      renderer.setSize(width, height, false)
+      camera.aspect = width / Math.max(height, 1)
+      camera.updateProjectionMatrix()
+      draw()
+    },
+    draw,
+    dispose() {
+      cancelAnimationFrame(frame)
+      controls.dispose()
+      drop(ground)
+      road.forEach(drop)
+      renderer.dispose()
+    },
+  }
+}

@@ -1,0 +1,187 @@
+/** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
+import type { Pen } from '../shared/pen'
+import { toScreen, type ViewTransform } from '../shared/viewTransform'
+import type { TerrainMesh } from './terrain'
+
+export interface ContourSet {
+  origin: [number, number]
+  xy: Float32Array
+  starts: Uint32Array
+  levels: Float32Array
+  interval: number
+}
+
+const COLOURS = { minor: '#c9b794', major: '#9c7f55', triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33' }
+
+/** Every fifth contour is a major one. */
+export const isMajor = (level: number, interval: number) => Math.abs(Math.round(level / interval)) % 5 === 0
+
+export function drawContours(pen: Pen, c: ContourSet, view: ViewTransform): void {
+  const [ox, oy] = toScreen(view, c.origin[0], c.origin[1])
+  const minorToo = view.scale * c.interval > 0.12
+  for (const major of minorToo ? [false, true] : [true]) {
+    pen.strokeStyle = major ? COLOURS.major : COLOURS.minor
+    pen.lineWidth = major ? 0.9 : 0.6
+    pen.beginPath()
+    for (let i = 0; i < c.levels.length; i++) {
+      if (isMajor(c.levels[i]!, c.interval) !== major) continue
+      for (let k = c.starts[i]!; k < c.starts[i + 1]!; k++) {
+        const x = ox + c.xy[2 * k]! * view.scale
+        const y = oy - c.xy[2 * k + 1]! * view.scale
+        if (k === c.starts[i]) pen.moveTo(x, y)
+        else pen.lineTo(x, y)
+      }
+    }
+    pen.stroke()
+  }
+}
+
+export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform): void {
+  const [ox, oy] = toScreen(view, c.origin[0], c.origin[1])
+  const taken: [number, number][] = []
+  pen.font = "500 10px 'IBM Plex Sans Variable', sans-serif"
+  pen.textAlign = 'center'
+  pen.textBaseline = 'middle'
+  for (let i = 0; i < c.levels.length; i++) {
+    const count = c.starts[i + 1]! - c.starts[i]!
+    if (!isMajor(c.levels[i]!, c.interval) || count < 12) continue
+    const k = c.starts[i]! + Math.floor(count / 2)
+    const x = ox + c.xy[2 * k]! * view.scale
+    const y = oy - c.xy[2 * k + 1]! * view.scale
+    if (x < 20 || y < 12 || x > view.width - 20 || y > view.height - 12) continue
+    if (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 90)) continue
+    taken.push([x, y])
+    let angle = Math.atan2(-(c.xy[2 * k + 3]! - c.xy[2 * k - 1]!), c.xy[2 * k + 2]! - c.xy[2 * k - 2]!)
+    if (angle > Math.PI / 2) angle -= Math.PI
+    if (angle < -Math.PI / 2) angle += Math.PI
+    pen.save()
+    pen.translate(x, y)
+    pen.rotate(angle)
+    pen.strokeStyle = '#fbf8f1'
+    pen.lineWidth = 3
+    const text = c.levels[i]!.toFixed(c.interval < 1 ? 1 : 0)
+    pen.strokeText(text, 0, 0)
+    pen.fillStyle = '#77603f'
+    pen.fillText(text, 0, 0)
+    pen.restore()
+  }
+}
+
+export function drawTriangles(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void {
+  const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
+  const { points: p, triangles: t } = mesh
+  const s = view.scale
+  pen.strokeStyle = COLOURS.triangle
+  pen.lineWidth = 0.6
+  pen.beginPath()
+  for (let i = 0; i < t.length; i += 3) {
+    const a = t[i]! * 3, b = t[i + 1]! * 3, c = t[i + 2]! * 3
+    const ax = ox + p[a]! * s, ay = oy - p[a + 1]! * s
+    const bx = ox + p[b]! * s, by = oy - p[b + 1]! * s
+    const cx = ox + p[c]! * s, cy = oy - p[c + 1]! * s
+    if (Math.max(ax, bx, cx) < 0 || Math.min(ax, bx, cx) > view.width || Math.max(ay, by, cy) < 0 || Math.min(ay, by, cy) > view.height) continue
+    pen.moveTo(ax, ay)
+    pen.lineTo(bx, by)
+    pen.lineTo(cx, cy)
+    pen.lineTo(ax, ay)
+  }
+  pen.stroke()
+}
+
+export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void {
+  const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
+  pen.strokeStyle = COLOURS.breakline
+  pen.lineWidth = 1
+  pen.beginPath()
+  for (let i = 0; i < mesh.breaklines.length; i += 2) {
+    const a = mesh.breaklines[i]! * 3, b = mesh.breaklines[i + 1]! * 3
+    pen.moveTo(ox + mesh.points[a]! * view.scale, oy - mesh.points[a + 1]! * view.scale)
+    pen.lineTo(ox + mesh.points[b]! * view.scale, oy - mesh.points[b + 1]! * view.scale)
+  }
+  pen.stroke()
+}
+
+export interface RoadDrawing {
+  /** station, e, n, azimuth, curvature */
+  points: readonly (readonly number[])[]
+  edges: { side: string; role: string; points: readonly (readonly [number, number])[] }[]
+  /** station, cut area, fill area, per section: tints the ground the road takes */
+  earth: { station: number[]; cut: number[]; fill: number[] } | null
+  stale: boolean
+}
+
+const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number, number])[], move = true) =>
+  points.forEach(([e, n], i) => {
+    const [x, y] = toScreen(view, e, n)
+    if (i === 0 && move) pen.moveTo(x, y)
+    else pen.lineTo(x, y)
+  })
+
+export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void {
+  const wide = view.scale > 0.25
+  const toes = road.edges.filter((e) => e.role === 'toe')
+  const paved = road.edges.filter((e) => e.role === 'pavement edge')
+  for (const [role, colour] of [['toe', '#0e5a6826'], ['pavement edge', '#0e5a6840']] as const) {
+    const left = road.edges.filter((e) => e.role === role && e.side === 'left')
+    const right = road.edges.filter((e) => e.role === role && e.side === 'right')
+    if (left.length !== 1 || right.length !== 1) continue
+    pen.beginPath()
+    path(pen, view, left[0]!.points)
+    path(pen, view, [...right[0]!.points].reverse(), false)
+    pen.closePath()
+    pen.fillStyle = colour
+    pen.fill()
+  }
+  const stroke = (edges: RoadDrawing['edges'], colour: string, width: number, dash: number[] = []) => {
+    pen.strokeStyle = colour
+    pen.lineWidth = width
+    pen.setLineDash(dash)
+    pen.beginPath()
+    for (const e of edges) path(pen, view, e.points)
+    pen.stroke()
+    pen.setLineDash([])
+  }
+  stroke(toes, COLOURS.faded, 1, [5, 3])
+  if (wide) {
+    stroke(road.edges.filter((e) => !['toe', 'pavement edge', 'centre line', 'lane edge'].includes(e.role)), '#6f9aa2', 0.7)
+    stroke(road.edges.filter((e) => e.role === 'lane edge'), '#3f8996', 0.7)
+  }
+  stroke(paved, COLOURS.design, 1)
+  pen.strokeStyle = road.stale ? '#8b979d' : COLOURS.design
+  pen.lineWidth = 2
+  pen.beginPath()
+  path(pen, view, road.points.map((p) => [p[1]!, p[2]!] as const))
+  pen.stroke()
+}
+
+/** Interval of chainage marks for a scale: ticks at least 40 px apart. */
+export const tickInterval = (scale: number) => [10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * scale >= 46) ?? 10000
+
+export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, text: (s: number) => string, at: (s: number) => { e: number; n: number; azimuth: number } | null): void {
+  const step = tickInterval(view.scale)
+  const first = road.points[0]?.[0] ?? 0
+  const last = road.points.at(-1)?.[0] ?? 0
+  pen.font = "550 11px 'IBM Plex Sans Variable', sans-serif"
+  pen.textBaseline = 'middle'
+  pen.textAlign = 'center'
+  for (let s = Math.ceil(first / step) * step; s <= last; s += step) {
+    const place = at(s)
+    if (!place) continue
+    const [x, y] = toScreen(view, place.e, place.n)
+    if (x < -40 || y < -40 || x > view.width + 40 || y > view.height + 40) continue
+    // the left side of the road, square to it
+    const lx = -Math.cos(place.azimuth), ly = -Math.sin(place.azimuth)
+    pen.strokeStyle = COLOURS.design
+    pen.lineWidth = 1.2
+    pen.beginPath()
+    pen.moveTo(x - lx * 5, y - ly * 5)
+    pen.lineTo(x + lx * 5, y + ly * 5)
+    pen.stroke()
+    const label = text(s)
+    pen.strokeStyle = '#fbf8f1'
+    pen.lineWidth = 3
+    pen.strokeText(label, x + lx * 20, y + ly * 16)
+    pen.fillStyle = COLOURS.design
+    pen.fillText(label, x + lx * 20, y + ly * 16)
+  }
+}

@@ -1,0 +1,22 @@
+/** The few canvas calls that plan layers use; tests pass a recording pen. */
+export interface Pen {
+  strokeStyle: string | CanvasGradient | CanvasPattern
+  fillStyle: string | CanvasGradient | CanvasPattern
+  lineWidth: number
+  font: string
+  textAlign: CanvasTextAlign
+  textBaseline: CanvasTextBaseline
+  beginPath(): void
+  moveTo(x: number, y: number): void
+  lineTo(x: number, y: number): void
+  closePath(): void
+  stroke(): void
+  fill(): void
+  setLineDash(segments: number[]): void
+  fillText(text: string, x: number, y: number): void
+  strokeText(text: string, x: number, y: number): void
+  save(): void
+  restore(): void
+  translate(x: number, y: number): void
+  rotate(angle: number): void
+}

@@ -1,0 +1,137 @@
+<script setup lang="ts">
+/** Look before you bring in: what a file holds, how it was read, a quick plan; nothing is stored until it is accepted. */
+import Dialog from 'primevue/dialog'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
+import { api, type AppError } from '@/api/client'
+import type { Acted, FilePreview, Layout } from '@/api/types'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+
+const emit = defineEmits<{ close: [] }>()
+const bench = useWorkbench()
+const file = ref<File | null>(null)
+const preview = ref<FilePreview | null>(null)
+const layout = ref<Layout | null>(null)
+const wrong = ref('')
+const busy = ref('')
+const target = ref<number>(bench.surface.value?.id ?? 0)
+const thumb = useTemplateRef<HTMLCanvasElement>('thumb')
+const WANTED = [['easting', 'Easting'], ['northing', 'Northing'], ['elevation', 'Level'], ['code', 'Code'], ['name', 'Point name']] as const
+const DELIMITERS = [[';', 'semicolon'], [',', 'comma'], ['\t', 'tab'], [' ', 'space'], ['|', 'bar']] as const
+
+function form(): FormData {
+  const f = new FormData()
+  f.append('file', file.value!)
+  if (layout.value) f.append('options', JSON.stringify(layout.value))
+  f.append('surface_id', String(target.value))
+  return f
+}
+async function look(keepLayout = false) {
+  if (!file.value) return
+  busy.value = 'Reading…'
+  wrong.value = ''
+  if (!keepLayout) layout.value = null
+  try {
+    preview.value = await api.post<FilePreview>(`/projects/${bench.projectId}/preview`, form())
+    const r = preview.value.reading
+    layout.value = r.columns ? ({ ...r, columns: { easting: -1, northing: -1, elevation: -1, code: -1, name: -1, ...r.columns } } as Layout) : null
+  } catch (error) {
+    preview.value = keepLayout ? preview.value : null
+    wrong.value = (error as AppError).message
+  } finally {
+    busy.value = ''
+  }
+}
+function choose(event: Event) {
+  file.value = (event.target as HTMLInputElement).files?.[0] ?? null
+  void look()
+}
+async function accept() {
+  busy.value = 'Bringing in…'
+  wrong.value = ''
+  const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/files`, form()), { silentFailure: true })
+  busy.value = ''
+  if (done) emit('close')
+  else wrong.value = bench.failure.value?.message ?? ''
+}
+const cells = computed(() => (preview.value?.rows ?? []).slice(0, 8).map((r) => split(r)))
+function split(row: string): string[] {
+  const d = layout.value?.delimiter ?? ';'
+  return d === ' ' ? row.trim().split(/\s+/) : row.split(d).map((c) => c.trim())
+}
+const columns = computed(() => Math.max(0, ...cells.value.map((c) => c.length)))
+const roleOf = (i: number) => WANTED.find(([k]) => layout.value?.columns[k] === i)?.[1] ?? ''
+const ready = computed(() => !!preview.value?.sets.length && !preview.value.error && !busy.value)
+
+watch(preview, async (p) => {
+  await nextTick()
+  const c = thumb.value
+  const points = p?.sets.flatMap((s) => s.plan) ?? []
+  if (!c || !points.length) return
+  const pen = c.getContext('2d')!
+  pen.clearRect(0, 0, c.width, c.height)
+  // robust limits, so that one bad point neither hides the rest nor itself
+  const sorted = (i: number) => points.map((q) => q[i]!).sort((a, b) => a - b)
+  const at = (list: number[], share: number) => list[Math.floor(share * (list.length - 1))]!
+  const [es, ns, zs] = [sorted(0), sorted(1), sorted(2)]
+  const [e0, e1, n0, n1] = [at(es, 0.005), at(es, 0.995), at(ns, 0.005), at(ns, 0.995)]
+  const scale = Math.min((c.width - 20) / Math.max(e1 - e0, 1), (c.height - 20) / Math.max(n1 - n0, 1))
+  for (const [e, n, z] of points) {
+    const share = (z - at(zs, 0.02)) / Math.max(at(zs, 0.98) - at(zs, 0.02), 0.01)
+    pen.fillStyle = share < -0.5 || share > 1.5 ? '#a8322a' : ['#7f9a63', '#a3a972', '#c0a86f', '#b98d56', '#96693c'][Math.min(Math.max(Math.floor(share * 5), 0), 4)]!
+    pen.fillRect(c.width / 2 + (e - (e0 + e1) / 2) * scale - 1, c.height / 2 - (n - (n0 + n1) / 2) * scale - 1, 2, 2)
+  }
+})
+</script>
+
+<template>
+  <Dialog visible modal header="Bring in a file" :style="{ width: '860px' }" :breakpoints="{ '900px': '96vw' }" @update:visible="emit('close')">
+    <label class="file btn">{{ file ? 'Choose another file' : 'Choose a file' }}<input type="file" accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml" class="visually-hidden" data-test="import-file" @change="choose" /></label>
+    <span class="faded name">{{ file?.name ?? 'Survey points as text (CSV), or a LandXML surface' }} {{ busy }}</span>
+    <p v-if="wrong" class="wrong" role="alert" data-test="import-wrong">{{ wrong }}</p>
+    <template v-if="preview">
+      <div v-if="layout" class="reading">
+        <label>Columns are divided by <select v-model="layout.delimiter" class="field" data-test="delimiter" @change="look(true)"><option v-for="[d, n] in DELIMITERS" :key="n" :value="d">{{ n }}</option></select></label>
+        <label><input v-model="layout.decimal_comma" type="checkbox" @change="look(true)" /> decimal comma</label>
+        <label><input v-model="layout.header" type="checkbox" @change="look(true)" /> first line is a header</label>
+        <label v-for="[k, n] in WANTED" :key="k">{{ n }} <select v-model.number="layout.columns[k]" class="field" :data-test="`column-${k}`" @change="look(true)"><option :value="-1">none</option><option v-for="i in columns" :key="i" :value="i - 1">{{ layout.names[i - 1] ?? `column ${i}` }}</option></select></label>
+      </div>
+      <p v-if="preview.error" class="wrong" role="alert" data-test="preview-error">{{ preview.error }}</p>
+      <div class="both">
+        <div class="left">
+          <table v-if="cells.length" class="grid" data-test="preview-rows">
+            <thead><tr><th v-for="i in columns" :key="i">{{ roleOf(i - 1) || '–' }}</th></tr></thead>
+            <tbody><tr v-for="(c, i) in cells" :key="i"><td v-for="j in columns" :key="j" :class="{ num: roleOf(j - 1) }">{{ c[j - 1] }}</td></tr></tbody>
+          </table>
+          <div v-for="s in preview.sets" :key="s.name" class="inventory" data-test="inventory">
+            <b>{{ s.name }}</b>: {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} breaklines, {{ formatNumber(s.faces, 0) }} faces<br />
+            E {{ formatNumber(s.extent[0], 2) }} to {{ formatNumber(s.extent[2], 2) }}, N {{ formatNumber(s.extent[1], 2) }} to {{ formatNumber(s.extent[3], 2) }}<br />
+            levels {{ formatNumber(s.levels[0], 3) }} to {{ formatNumber(s.levels[1], 3) }} m
+            <span v-if="s.codes.length > 1 || s.codes[0]?.[0] !== 'no code'" class="faded"><br />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
+          </div>
+        </div>
+        <canvas ref="thumb" width="280" height="220" aria-label="Quick plan of the file" />
+      </div>
+      <div v-for="f in preview.findings" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }}</div>
+      <label class="into">Add to <select v-model.number="target" class="field"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
+    </template>
+    <template #footer>
+      <button class="btn" @click="emit('close')">Go back, store nothing</button>
+      <button class="btn primary" :disabled="!ready" data-test="import-accept" @click="accept">Bring in</button>
+    </template>
+  </Dialog>
+</template>
+
+<style scoped>
+.file:focus-within { outline: 2px solid var(--petrol); }
+.name { margin-left: 10px; }
+.reading { display: flex; flex-wrap: wrap; gap: 6px 14px; margin: 10px 0; font-size: 12px; }
+.reading label { display: flex; align-items: center; gap: 5px; }
+.reading .field { width: auto; min-height: 24px; padding: 1px 4px; }
+.both { display: grid; grid-template-columns: 1fr 280px; gap: 12px; align-items: start; }
+.left { overflow-x: auto; min-width: 0; }
+.inventory { margin-top: 8px; font-size: 12px; }
+canvas { border: 1px solid var(--rule); border-radius: 4px; background: #fff; }
+.into { display: flex; gap: 8px; align-items: center; margin-top: 10px; }
+.into .field { width: 220px; }
+</style>

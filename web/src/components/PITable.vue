@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import type { PIRow } from '@/api/types'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+import NumberField from './NumberField.vue'
+
+const bench = useWorkbench()
+const ui = useUi()
+const pis = computed(() => bench.design.value?.pis ?? [])
+const elements = computed(() => bench.design.value?.line?.elements ?? [])
+const wrong = ref<{ index: number; field: string; text: string } | null>(null)
+const KIND = { Line: 'straight', Curve: 'arc', Spiral: 'transition' }
+const FIELDS = ['easting', 'northing', 'radius', 'spiral_in', 'spiral_out'] as const
+
+async function set(p: PIRow, index: number, field: (typeof FIELDS)[number], value: number | null) {
+  wrong.value = null
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: p.revision, [field]: value ?? 0 }), { silentFailure: true })
+  if (!done && bench.failure.value) wrong.value = { index, field, text: bench.failure.value.message }
+}
+const isEnd = (i: number) => i === 0 || i === pis.value.length - 1
+const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.abs(r), 2)} ${r > 0 ? 'right' : 'left'}`)
+</script>
+
+<template>
+  <div class="two">
+    <table class="grid" aria-label="Points of intersection">
+      <thead><tr><th>PI</th><th class="num">Easting m</th><th class="num">Northing m</th><th class="num">Radius m</th><th class="num">Transition in m</th><th class="num">Transition out m</th><th></th></tr></thead>
+      <tbody>
+        <template v-for="(p, i) in pis" :key="p.id ?? i">
+          <tr :class="{ here: ui.selection?.kind === 'pi' && ui.selection.index === i }" @focusin="ui.selection = { kind: 'pi', index: i }">
+            <td>{{ i + 1 }}</td>
+            <td v-for="f in FIELDS" :key="f" class="num">
+              <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value" :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
+            </td>
+            <td><button v-if="bench.canEdit.value && p.id" class="btn quiet" :aria-label="`Delete PI ${i + 1}`" title="Delete" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))">×</button></td>
+          </tr>
+          <tr v-if="wrong?.index === i"><td></td><td colspan="6" class="why"><p class="wrong" role="alert" data-test="pi-wrong">{{ wrong.text }}</p></td></tr>
+        </template>
+        <tr v-if="!pis.length"><td colspan="7" class="faded">No PIs yet. Choose 'Draw road' over the plan.</td></tr>
+      </tbody>
+    </table>
+    <table class="grid" aria-label="Elements">
+      <thead><tr><th>Element</th><th class="num">From</th><th class="num">To</th><th class="num">Length m</th><th class="num">Radius m</th><th class="num">A m</th><th class="num">Azimuth °</th></tr></thead>
+      <tbody>
+        <tr v-for="(e, i) in elements" :key="i" :class="{ here: ui.mark >= e.start && ui.mark < e.end }" @click="bench.setMark(e.start)">
+          <td>{{ KIND[e.kind] }}</td><td class="num">{{ bench.station(e.start, 3) }}</td><td class="num">{{ bench.station(e.end, 3) }}</td><td class="num">{{ formatNumber(e.length, 3) }}</td>
+          <td class="num">{{ e.kind === 'Spiral' ? radius(e.radius_end ?? e.radius_start) : radius(e.radius_start) }}</td><td class="num">{{ e.parameter ? formatNumber(e.parameter, 2) : '' }}</td><td class="num">{{ formatNumber(e.azimuth_deg, 4) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.two { display: grid; grid-template-columns: minmax(540px, 1.1fr) minmax(430px, 1fr); gap: 18px; align-items: start; min-width: max-content; }
+.why { white-space: normal !important; max-width: 600px; }
+</style>

@@ -1,0 +1,128 @@
+<script setup lang="ts">
+/** The whole road on one line: bends, grades, findings; the reading mark is dragged, stepped or typed; Shift-drag marks a range. */
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
+import { levelAt, placeAt, type LinePoints } from '@/canvas/shared/alongLine'
+import { useWorkbench } from '@/composables/workbench'
+import { formatGrade, formatNumber } from '@/lib/format'
+import { parseNumber } from '@/lib/numbers'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const host = useTemplateRef<HTMLElement>('host')
+const { width } = useElementSize(host)
+const LEFT = 72
+const line = computed(() => bench.design.value?.line ?? null)
+const x = (s: number) => LEFT + ((s - bench.limits.value[0]) / Math.max(bench.limits.value[1] - bench.limits.value[0], 1e-6)) * (width.value - LEFT - 20)
+const s = (px: number) => bench.limits.value[0] + ((px - LEFT) / Math.max(width.value - LEFT - 20, 1)) * (bench.limits.value[1] - bench.limits.value[0])
+
+/** A bump up for right and down for left, its height by curvature. */
+const bends = computed(() => {
+  const points = line.value?.points ?? []
+  const most = Math.max(...points.map((p) => Math.abs(p[4])), 1e-6)
+  return points.map((p, i) => `${i ? 'L' : 'M'}${x(p[0]).toFixed(1)} ${(13 - (p[4] / most) * 7).toFixed(1)}`).join('')
+})
+const trace = computed(() => {
+  const points = bench.design.value?.levels?.points ?? []
+  if (!points.length) return ''
+  const z = points.map((p) => p[1])
+  const low = Math.min(...z), high = Math.max(...z)
+  return points.map((p, i) => `${i ? 'L' : 'M'}${x(p[0]).toFixed(1)} ${(35 - ((p[1] - low) / Math.max(high - low, 1)) * 11).toFixed(1)}`).join('')
+})
+const ticks = computed(() => {
+  const [a, b] = bench.limits.value
+  const minor = [10, 20, 50, 100, 200, 500, 1000, 2000].find((t) => ((width.value - LEFT) * t) / Math.max(b - a, 1) >= 14) ?? 5000
+  const out = []
+  for (let v = Math.ceil(a / minor) * minor; v <= b; v += minor) out.push({ v, x: x(v), major: Math.round(v / minor) % 5 === 0 })
+  return out
+})
+const flags = computed(() => (bench.design.value?.findings ?? []).filter((f) => f.station_from !== null))
+const grade = computed(() => {
+  const points = bench.design.value?.levels?.points
+  return points ? levelAt(points.map((p) => [p[0], p[2]] as [number, number]), ui.mark) : null
+})
+const bend = computed(() => {
+  const points = line.value?.points
+  if (!points || !placeAt(points as LinePoints, ui.mark)) return ''
+  const k = levelAt(points.map((p) => [p[0], p[4]] as [number, number]), ui.mark) ?? 0
+  return Math.abs(k) < 1e-6 ? 'straight' : `R ${formatNumber(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
+})
+
+const dragging = ref<'' | 'mark' | 'range'>('')
+let from = 0
+function at(event: PointerEvent) {
+  const box = host.value!.getBoundingClientRect()
+  return Math.min(Math.max(s(event.clientX - box.left), bench.limits.value[0]), bench.limits.value[1])
+}
+function down(event: PointerEvent) {
+  if (!line.value || event.button !== 0) return
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  from = at(event)
+  dragging.value = event.shiftKey ? 'range' : 'mark'
+  if (!event.shiftKey) bench.setMark(from)
+}
+function move(event: PointerEvent) {
+  if (dragging.value === 'mark') bench.setMark(at(event))
+  if (dragging.value === 'range') {
+    const to = at(event)
+    ui.range = Math.abs(to - from) > 1 ? ([Math.min(from, to), Math.max(from, to)].map((v) => Math.round(v * 100) / 100) as [number, number]) : null
+  }
+}
+const typing = ref<string | null>(null)
+function commit() {
+  const value = typing.value === null ? null : parseNumber(typing.value, 'station')
+  if (value !== null) bench.setMark(value)
+  typing.value = null
+}
+</script>
+
+<template>
+  <footer class="route" aria-label="Route bar">
+    <div ref="host" class="lanes">
+      <svg v-if="line && width > 100" data-test="route-bar" @pointerdown="down" @pointermove="move" @pointerup="dragging = ''">
+        <g class="names"><text x="64" y="17">Bends</text><text x="64" y="32">Grades</text></g>
+        <rect :x="LEFT" y="39" :width="Math.max(width - LEFT - 20, 1)" height="5" class="stretch" />
+        <path v-for="t in ticks" :key="t.v" :d="`M${t.x} 44v${t.major ? 6 : 3}`" class="tick" />
+        <template v-for="t in ticks" :key="`t${t.v}`"><text v-if="t.major" :x="t.x" y="60" class="station">{{ bench.station(t.v, 0) }}</text></template>
+        <rect v-if="ui.range" :x="x(ui.range[0])" y="3" :width="x(ui.range[1]) - x(ui.range[0])" height="41" class="range" data-test="marked-range" />
+        <path v-if="ui.range" :d="`M${x(ui.range[0]) + 4} 3h-4v41h4M${x(ui.range[1]) - 4} 3h4v41h-4`" class="bracket" />
+        <path :d="`M${LEFT} 13H${width - 20}`" class="zero" /><path :d="bends" class="trace petrol" /><path :d="trace" class="trace" />
+        <g v-for="(f, i) in flags" :key="i" class="flag" :class="f.severity" @pointerdown.stop="bench.setMark(f.station_from!); ui.panel = 'findings'"><title>{{ f.sentence }}</title><path :d="`M${x(f.station_from!)} 44V2h8l-2 3 2 3h-8`" /></g>
+        <g class="mark"><path :d="`M${x(ui.mark)} 2V50`" /><rect :x="x(ui.mark) - 6" y="18" width="12" height="12" :transform="`rotate(45 ${x(ui.mark)} 24)`" /></g>
+      </svg>
+      <p v-else class="none">The route bar shows the whole road once it has a line.</p>
+    </div>
+    <div class="at">
+      <input
+        class="station-field" :value="typing ?? bench.station(ui.mark)" :disabled="!line" :aria-label="`Reading mark, ${bench.style.value.word.toLowerCase()}`" data-test="reading-mark"
+        @focus="($event.target as HTMLInputElement).select()" @input="typing = ($event.target as HTMLInputElement).value" @keydown.enter="commit(); ($event.target as HTMLInputElement).blur()" @keydown.esc="typing = null" @blur="commit"
+      />
+      <div class="faded" data-test="mark-told">{{ line ? `${grade === null ? 'no profile' : `grade ${formatGrade(grade)}`} · ${bend}` : '' }}</div>
+    </div>
+  </footer>
+</template>
+
+<style scoped>
+.route { display: grid; grid-template-columns: 1fr 176px; border-top: 1px solid var(--rule); background: var(--paper); height: 66px; }
+.lanes { position: relative; min-width: 0; overflow: hidden; }
+svg { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; touch-action: none; user-select: none; cursor: pointer; }
+.names text { text-anchor: end; fill: var(--faded); }
+.station { text-anchor: middle; fill: var(--ink); font-size: 11px; }
+.tick { stroke: var(--faded); }
+.zero { stroke: var(--rule); }
+.trace { fill: none; stroke: var(--ink); stroke-width: 1.3; }
+.trace.petrol { stroke: var(--petrol); stroke-width: 1.6; }
+.stretch { fill: #cfdccb; }
+.range { fill: var(--ochre); fill-opacity: 0.13; }
+.bracket { fill: none; stroke: var(--ochre); stroke-width: 1.6; }
+.flag path { fill: var(--ochre); stroke: var(--ochre); }
+.flag.fault path { fill: var(--madder); stroke: var(--madder); }
+.mark path { stroke: var(--ochre); stroke-width: 2; }
+.mark rect { fill: var(--ochre); stroke: #fff; stroke-width: 1.5; cursor: ew-resize; }
+.none { color: var(--faded); margin: 22px 16px; }
+.at { text-align: right; padding: 8px 14px 0 8px; }
+.at .faded { font-size: 11px; white-space: nowrap; }
+.station-field { width: 100%; text-align: right; border: 0; border-radius: 4px; background: none; color: var(--ochre-text); font-size: 20px; font-weight: 650; padding: 0 2px; }
+.station-field:focus { background: #fff; outline: 2px solid var(--petrol); }
+</style>

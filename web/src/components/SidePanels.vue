@@ -1,0 +1,22 @@
+<script setup lang="ts">
+/** The panels that open over the work: ledger, findings, keys, people, settings. */
+import Dialog from 'primevue/dialog'
+import { computed } from 'vue'
+import { useUi } from '@/stores/ui'
+import FindingsList from './FindingsList.vue'
+import KeysList from './KeysList.vue'
+import LedgerList from './LedgerList.vue'
+import MembersList from './MembersList.vue'
+import SettingsForm from './SettingsForm.vue'
+
+const ui = useUi()
+const PANELS = {
+  ledger: { title: 'Ledger', part: LedgerList }, findings: { title: 'Findings', part: FindingsList }, keys: { title: 'Keys', part: KeysList },
+  members: { title: 'People', part: MembersList }, settings: { title: 'Project settings', part: SettingsForm },
+} as const
+const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] : null))
+</script>
+
+<template>
+  <Dialog v-if="open" visible modal dismissable-mask :header="open.title" :style="{ width: '520px' }" @update:visible="ui.panel = ''"><component :is="open.part" /></Dialog>
+</template>

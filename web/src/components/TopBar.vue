@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import Select from 'primevue/select'
+import { computed } from 'vue'
+import { useWorkbench } from '@/composables/workbench'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const roads = computed(() => bench.project.value?.roads ?? [])
+const ledger = computed(() => bench.project.value?.ledger)
+const findings = computed(() => (bench.design.value?.findings.length ?? 0) + Object.keys(bench.problems.value).length)
+</script>
+
+<template>
+  <header class="top">
+    <RouterLink to="/" class="brand" title="All projects"><img src="/ridge.svg" alt="" width="26" /> Ivory Ridge</RouterLink>
+    <button class="btn quiet" title="Project settings" data-test="project-name" @click="ui.panel = 'settings'">{{ bench.project.value?.name ?? '…' }}</button>
+    <Select
+      v-if="roads.length" :model-value="ui.roadId" :options="roads" option-label="name" option-value="id" aria-label="Road" class="road" size="small" data-test="road-select" @update:model-value="ui.roadId = $event"
+    />
+    <button class="find" data-test="find" @click="ui.panel = 'find'">Find or do… <kbd>Ctrl K</kbd></button>
+    <button class="btn quiet" :disabled="!ledger?.undo || !bench.canEdit.value" :title="ledger?.undo ? `Undo: ${ledger.undo} (Ctrl Z)` : 'Nothing to undo'" aria-label="Undo" data-test="undo" @click="bench.step('undo')">↶</button>
+    <button class="btn quiet" :disabled="!ledger?.redo || !bench.canEdit.value" :title="ledger?.redo ? `Do again: ${ledger.redo} (Ctrl Shift Z)` : 'Nothing to do again'" aria-label="Redo" data-test="redo" @click="bench.step('redo')">↷</button>
+    <button class="btn quiet" data-test="ledger" @click="ui.panel = 'ledger'">Ledger</button>
+    <button class="btn quiet" :class="{ flagged: findings }" data-test="findings" @click="ui.panel = 'findings'">⚑ {{ findings }}<span class="wide">&nbsp;{{ findings === 1 ? 'finding' : 'findings' }}</span></button>
+    <button class="btn quiet" title="People of this project" data-test="members" @click="ui.panel = 'members'">{{ bench.project.value?.user }}<span class="role">{{ bench.project.value?.role }}</span></button>
+  </header>
+</template>
+
+<style scoped>
+.top { display: flex; align-items: center; gap: 4px; height: 44px; padding: 0 10px; border-bottom: 1px solid var(--rule); background: var(--paper); }
+.brand { display: flex; gap: 8px; align-items: center; font-family: var(--sign); font-weight: 600; font-size: 16px; color: inherit; text-decoration: none; margin-right: 8px; white-space: nowrap; }
+.road { min-width: 120px; height: 30px; align-items: center; box-shadow: none; border-color: var(--rule); }
+.road :deep(.p-select-label) { padding: 2px 4px 2px 10px; font-size: 13px; }
+.find { margin-left: auto; width: 240px; border: 1px solid var(--rule); border-radius: 4px; background: var(--sheet); color: var(--faded); display: flex; justify-content: space-between; padding: 5px 10px; cursor: pointer; min-width: 120px; }
+kbd { font-family: inherit; font-size: 11px; }
+.flagged { color: var(--madder); font-weight: 600; }
+.role { color: var(--faded); font-size: 11px; }
+@media (max-width: 1150px) { .wide { display: none; } .find { width: 150px; } }
+</style>

@@ -1,0 +1,73 @@
+/** The long section's scales: stations across, levels up, both linear; the exaggeration is chosen, or found so that all fits. */
+import { scaleLinear } from 'd3-scale'
+import { computed, ref, watch, type Ref } from 'vue'
+import type { Workbench } from './workbench'
+
+export const MARGIN = { left: 58, right: 12, top: 12, band: 17 }
+
+export function useLongSection(bench: Workbench, size: Ref<{ width: number; height: number }>, bands: number) {
+  const domain = ref<[number, number]>([0, 1])
+  const exaggeration = ref<number | 'fit'>(10)
+  const plot = computed(() => {
+    const bottom = size.value.height - bands * MARGIN.band - 28
+    return { x0: MARGIN.left, x1: Math.max(size.value.width - MARGIN.right, MARGIN.left + 10), y0: MARGIN.top, y1: Math.max(bottom, MARGIN.top + 20) }
+  })
+  watch(bench.limits, ([a, b], before) => {
+    const all = !before || (domain.value[0] <= before[0] + 1e-6 && domain.value[1] >= before[1] - 1e-6)
+    if (b > a && (all || domain.value[1] <= domain.value[0] + 1)) domain.value = [a, b]
+  }, { immediate: true })
+
+  const x = computed(() => scaleLinear(domain.value, [plot.value.x0, plot.value.x1]))
+  /** Least and greatest level in the visible range. */
+  const spread = computed<[number, number]>(() => {
+    const [a, b] = domain.value
+    let low = Infinity, high = -Infinity
+    const see = (s: number, z: number | null) => {
+      if (z === null || s < a || s > b) return
+      low = Math.min(low, z)
+      high = Math.max(high, z)
+    }
+    const d = bench.saved.value ?? bench.design.value // the scale rests while something is dragged
+    d?.ground.forEach(([s, z]) => see(s, z))
+    d?.levels?.points.forEach(([s, z]) => see(s, z))
+    d?.pvis.forEach((p) => see(p.station, p.elevation))
+    return low < high ? [low, high] : Number.isFinite(low) ? [low - 5, high + 5] : [0, 10]
+  })
+  const y = computed(() => {
+    const [low, high] = spread.value
+    const { x0, x1, y0, y1 } = plot.value
+    const metresPerPixel = (domain.value[1] - domain.value[0]) / (x1 - x0)
+    const fitted = ((high - low) * 1.16 + 1) / (y1 - y0)
+    const perPixel = exaggeration.value === 'fit' ? fitted : metresPerPixel / exaggeration.value
+    const middle = (low + high) / 2
+    const half = (perPixel * (y1 - y0)) / 2
+    return scaleLinear([middle - half, middle + half], [y1, y0])
+  })
+  /** How much steeper the picture is than the road. */
+  const steeper = computed(() => {
+    const across = (domain.value[1] - domain.value[0]) / (plot.value.x1 - plot.value.x0)
+    const [low, high] = y.value.domain() as [number, number]
+    return across / ((high - low) / (plot.value.y1 - plot.value.y0))
+  })
+  function zoom(at: number, factor: number) {
+    const [a, b] = domain.value
+    const [low, high] = bench.limits.value
+    const room = Math.max(high - low, 10)
+    const span = Math.min(Math.max((b - a) * factor, 20), room * 1.1)
+    const share = (at - a) / (b - a)
+    domain.value = [at - share * span, at + (1 - share) * span]
+    if (span >= room) domain.value = [low, high]
+  }
+  function pan(metres: number) {
+    domain.value = [domain.value[0] + metres, domain.value[1] + metres]
+  }
+  function showAll() {
+    domain.value = [...bench.limits.value]
+  }
+  return { domain, exaggeration, plot, x, y, steeper, zoom, pan, showAll }
+}
+
+/** Interval of the bands: columns at least 52 px apart. */
+export function bandInterval(metresPerPixel: number): number {
+  return [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000].find((i) => i / metresPerPixel >= 56) ?? 2000
+}

@@ -1,0 +1,127 @@
+/** What the pointer does in plan: pan, zoom, set the reading mark, drag a PI, add PIs, draw a new road. */
+import { computed, ref, type Ref } from 'vue'
+import { api } from '@/api/client'
+import { stationOf, type LinePoints } from '@/canvas/shared/alongLine'
+import { panBy, toScreen, toWorld, zoomAt, type ViewTransform } from '@/canvas/shared/viewTransform'
+import { useUi } from '@/stores/ui'
+import type { Workbench } from './workbench'
+
+type Doing =
+  | { kind: 'idle' }
+  | { kind: 'pan'; x: number; y: number; moved: boolean }
+  | { kind: 'pi'; index: number; id: number; revision: number; moved: boolean; e: number; n: number }
+
+const CLICK = 4 // px the pointer may stray and still click
+const round = (v: number) => Math.round(v * 1000) / 1000
+
+export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
+  const ui = useUi()
+  const doing = ref<Doing>({ kind: 'idle' })
+  /** PIs of a road being drawn */
+  const draft = ref<{ easting: number; northing: number }[]>([])
+  const pointer = ref<{ x: number; y: number; e: number; n: number } | null>(null)
+  const space = ref(false)
+
+  const pis = computed(() => bench.design.value?.pis ?? [])
+  const handles = computed(() => pis.value.map((p, index) => ({ p, index, at: toScreen(view.value, p.easting, p.northing) })))
+
+  function place(event: PointerEvent | MouseEvent): [number, number] {
+    const box = (event.currentTarget as Element).getBoundingClientRect()
+    return [event.clientX - box.left, event.clientY - box.top]
+  }
+  function wheel(event: WheelEvent) {
+    const [x, y] = place(event)
+    view.value = zoomAt(view.value, x, y, Math.exp(-event.deltaY * 0.0014))
+  }
+  function down(event: PointerEvent) {
+    if (event.button === 2) return
+    ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+    doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: false }
+  }
+  function grabPi(event: PointerEvent, index: number) {
+    ui.selection = { kind: 'pi', index }
+    const p = pis.value[index]
+    if (event.button !== 0 || !bench.canEdit.value || !p?.id) return
+    ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+    doing.value = { kind: 'pi', index, id: p.id, revision: p.revision, moved: false, e: p.easting, n: p.northing }
+  }
+  function move(event: PointerEvent) {
+    const [x, y] = place(event)
+    const [e, n] = toWorld(view.value, x, y)
+    pointer.value = { x, y, e, n }
+    const d = doing.value
+    if (d.kind === 'pan') {
+      const dx = event.clientX - d.x, dy = event.clientY - d.y
+      if (!d.moved && Math.hypot(dx, dy) < CLICK) return
+      view.value = panBy(view.value, dx, dy)
+      doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: true }
+    } else if (d.kind === 'pi') {
+      doing.value = { ...d, moved: true, e: round(e), n: round(n) }
+      bench.tryOut({ pi: { index: d.index, easting: round(e), northing: round(n) } })
+    }
+  }
+  async function up(event: PointerEvent) {
+    const d = doing.value
+    doing.value = { kind: 'idle' }
+    if (d.kind === 'pan' && !d.moved && event.button === 0) await click(event)
+    if (d.kind === 'pi' && d.moved) {
+      await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: d.revision, easting: d.e, northing: d.n }))
+    }
+  }
+  async function click(event: PointerEvent) {
+    const [x, y] = place(event)
+    const [e, n] = toWorld(view.value, x, y).map(round) as [number, number]
+    if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
+    else if (ui.tool === 'add-pi' && ui.roadId !== null) {
+      await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { index: indexFor(e, n), easting: e, northing: n }))
+    } else ui.selection = null
+  }
+  /** Where a new PI belongs: into the nearest leg, or before the start or after the end when it lies beyond. */
+  function indexFor(e: number, n: number): number {
+    const p = pis.value
+    if (p.length < 2) return p.length
+    let best = Infinity
+    let index = p.length
+    for (let i = 0; i + 1 < p.length; i++) {
+      const dx = p[i + 1]!.easting - p[i]!.easting, dy = p[i + 1]!.northing - p[i]!.northing
+      const t = ((e - p[i]!.easting) * dx + (n - p[i]!.northing) * dy) / (dx * dx + dy * dy)
+      const c = Math.min(Math.max(t, 0), 1)
+      const d = Math.hypot(e - p[i]!.easting - c * dx, n - p[i]!.northing - c * dy)
+      if (d < best) {
+        best = d
+        index = t < 0 && i === 0 ? 0 : t > 1 && i + 2 === p.length ? p.length : i + 1
+      }
+    }
+    return index
+  }
+  async function doubleClick(event: MouseEvent) {
+    if (ui.tool === 'draw-road') return finishDraft()
+    const line = bench.design.value?.line
+    if (!line) return
+    const [e, n] = toWorld(view.value, ...place(event))
+    const found = stationOf(line.points as LinePoints, e, n)
+    if (found) bench.setMark(found.station)
+  }
+  async function finishDraft() {
+    // a double click has clicked twice at one place
+    const points = draft.value.filter((p, i, all) => i === 0 || Math.hypot(p.easting - all[i - 1]!.easting, p.northing - all[i - 1]!.northing) > 0.5)
+    draft.value = []
+    ui.tool = ''
+    if (points.length < 2) return
+    const done = await bench.act(() => api.post(`/projects/${bench.projectId}/roads`, { name: `Road ${(bench.project.value?.roads.length ?? 0) + 1}`, pis: points }))
+    if (done?.road_id) ui.roadId = done.road_id
+  }
+  async function deletePi(index: number) {
+    const p = pis.value[index]
+    if (!p?.id || !bench.canEdit.value) return
+    ui.selection = null
+    await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))
+  }
+  function cancel() {
+    draft.value = []
+    if (doing.value.kind === 'pi') bench.endTrial()
+    doing.value = { kind: 'idle' }
+    ui.tool = ''
+  }
+  return { doing, draft, pointer, space, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
+}

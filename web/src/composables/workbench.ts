@@ -1,0 +1,208 @@
+/** The open project and its active road: what the server said, a trial over it, and the acts that change it. */
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { api, AppError, type Packed } from '@/api/client'
+import type { Acted, Project, RoadDesign, Section } from '@/api/types'
+import { formatStation } from '@/lib/format'
+import { useTold } from '@/stores/told'
+import { useUi } from '@/stores/ui'
+import { newest } from './newest'
+
+export interface TrialValues {
+  pi?: { index: number; insert?: boolean; easting?: number; northing?: number; radius?: number; spiral_in?: number; spiral_out?: number }
+  pvi?: { id: number; station?: number; elevation?: number; half_in?: number; half_out?: number }
+  template?: Partial<Record<'left' | 'right', Record<string, Record<string, number | string>>>>
+}
+
+const POLL = 5000 // ms between looks for other people's changes
+
+function makeWorkbench(projectId: number) {
+  const ui = useUi()
+  const told = useTold()
+  const client = useQueryClient()
+
+  const projectQuery = useQuery({
+    queryKey: ['project', projectId],
+    queryFn: () => api.get<Project>(`/projects/${projectId}`),
+    refetchInterval: POLL,
+    structuralSharing: true,
+  })
+  const project = computed(() => projectQuery.data.value ?? null)
+  const road = computed(() => project.value?.roads.find((r) => r.id === ui.roadId) ?? null)
+  const surface = computed(() => project.value?.surfaces.find((s) => s.id === (road.value?.surface_id ?? project.value?.surfaces[0]?.id)) ?? null)
+  const template = computed(() => project.value?.templates.find((t) => t.id === road.value?.template_id) ?? null)
+  const sheets = computed(() => project.value?.sheet_sets.find((s) => s.road_id === ui.roadId) ?? null)
+  const canEdit = computed(() => project.value?.role !== 'viewer')
+  const style = computed(() => ({ group: project.value?.settings.chainage_group ?? 1000, word: project.value?.settings.chainage_word ?? 'Chainage' }))
+  const station = (s: number, decimals = 2) => formatStation(s, style.value, decimals)
+
+  watch(
+    () => project.value?.roads,
+    (roads) => {
+      if (roads && !roads.some((r) => r.id === ui.roadId)) ui.roadId = roads[0]?.id ?? null
+    },
+    { immediate: true },
+  )
+
+  // --- the saved design, and a trial over it ------------------------------------------------------------
+  const designQuery = useQuery({
+    queryKey: computed(() => ['design', ui.roadId, project.value?.ledger.head ?? '']),
+    queryFn: () => api.get<RoadDesign>(`/roads/${ui.roadId}/design`),
+    enabled: computed(() => ui.roadId !== null && project.value !== null),
+    placeholderData: (before) => (before?.road_id === ui.roadId ? before : undefined),
+    structuralSharing: false,
+  })
+  const saved = computed(() => (designQuery.data.value?.road_id === ui.roadId ? designQuery.data.value : null))
+  const trial = shallowRef<RoadDesign | null>(null)
+  const lastGood = shallowRef<RoadDesign | null>(null)
+  watch(saved, (now, before) => {
+    if (now && before && now.road_id !== before.road_id) lastGood.value = null
+    if (now) lastGood.value = keepGood(now, lastGood.value?.road_id === now.road_id ? lastGood.value : null)
+  })
+
+  /** What failed keeps its last good value; `problems` says why. */
+  function keepGood(now: RoadDesign, before: RoadDesign | null): RoadDesign {
+    if (!before || !Object.keys(now.problems).length) return now
+    const good = { ...now }
+    const p = now.problems
+    if (p.line) Object.assign(good, { line: before.line, ground: before.ground })
+    if (p.line || p.levels) Object.assign(good, { levels: before.levels, pvis: before.pvis })
+    if (p.line || p.levels || p.road) Object.assign(good, { edges: before.edges, earthwork: before.earthwork, section: before.section, findings: before.findings })
+    return good
+  }
+  const design = computed<RoadDesign | null>(() => {
+    if (trial.value && trial.value.road_id === ui.roadId) return keepGood(trial.value, lastGood.value)
+    return lastGood.value?.road_id === ui.roadId ? lastGood.value : saved.value
+  })
+  const problems = computed(() => (trial.value ?? saved.value)?.problems ?? {})
+  const renewing = computed(() => designQuery.isFetching.value && !saved.value)
+  const trialMs = ref(0)
+  let asked = 0
+  const trials = newest<TrialValues, RoadDesign>(
+    (values, signal) => {
+      asked = performance.now()
+      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark }, signal)
+    },
+    (result) => {
+      trial.value = result
+      trialMs.value = performance.now() - asked
+    },
+    (error) => told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 }),
+  )
+  function tryOut(values: TrialValues) {
+    if (ui.roadId !== null) trials.ask(values)
+  }
+  function endTrial() {
+    trials.cancel()
+    trial.value = null
+  }
+
+  // --- the section at the reading mark ------------------------------------------------------------------
+  const fetched = shallowRef<{ section: Section; key: string } | null>(null)
+  const sectionProblem = ref('')
+  const sections = newest<{ road: number; station: number; key: string }, Section>(
+    (a, signal) => api.get<Section>(`/roads/${a.road}/section?station=${a.station}`, signal),
+    (section, a) => {
+      fetched.value = { section, key: `${a.road}` }
+      sectionProblem.value = ''
+    },
+    (error) => (sectionProblem.value = (error as AppError).message),
+  )
+  watch(
+    () => [ui.roadId, ui.mark, saved.value?.key, trial.value !== null] as const,
+    ([id, mark, key, trying]) => {
+      if (id !== null && key && !trying && saved.value?.levels && saved.value.earthwork) sections.ask({ road: id, station: mark, key })
+    },
+    { immediate: true },
+  )
+  const section = computed(() => trial.value?.section ?? (fetched.value?.key === `${ui.roadId}` ? fetched.value.section : null))
+
+  // --- the ground ---------------------------------------------------------------------------------------
+  const terrainQuery = useQuery({
+    queryKey: computed(() => ['terrain', surface.value?.key]),
+    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/geometry`),
+    enabled: computed(() => !!surface.value?.sources.length),
+    staleTime: Infinity,
+    structuralSharing: false,
+    placeholderData: (before) => before,
+  })
+  const contoursQuery = useQuery({
+    queryKey: computed(() => ['contours', surface.value?.key, ui.contourInterval]),
+    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/contours?interval=${ui.contourInterval}`),
+    enabled: computed(() => !!surface.value?.sources.length),
+    staleTime: Infinity,
+    structuralSharing: false,
+    placeholderData: (before) => before,
+  })
+  const terrain = computed<Packed | null>(() => (surface.value?.sources.length ? (terrainQuery.data.value ?? null) : null))
+  const contours = computed<Packed | null>(() => (surface.value?.sources.length ? (contoursQuery.data.value ?? null) : null))
+
+  // --- acts ---------------------------------------------------------------------------------------------
+  const acting = ref(0)
+  async function refresh() {
+    await client.invalidateQueries({ queryKey: ['project', projectId] })
+    if (ui.roadId !== null) await client.invalidateQueries({ queryKey: ['design', ui.roadId] })
+  }
+  /** Do one act; says what happened. Returns null when it was not done, and then `failure` has why. */
+  const failure = ref<AppError | null>(null)
+  async function act(run: () => Promise<Acted>, options: { quiet?: boolean; silentFailure?: boolean } = {}): Promise<Acted | null> {
+    acting.value++
+    failure.value = null
+    try {
+      const done = await run()
+      await refresh()
+      if (!options.quiet || done.told.length) told.tell(done.label, { more: done.told, canUndo: true })
+      return done
+    } catch (error) {
+      if (!(error instanceof AppError)) throw error
+      failure.value = error
+      if (error.status === 409 || error.status === 404) await refresh()
+      if (!options.silentFailure) told.tell(error.message, { kind: 'wrong' })
+      return null
+    } finally {
+      acting.value--
+      endTrial()
+    }
+  }
+  async function step(which: 'undo' | 'redo') {
+    try {
+      const done = await api.post<Acted>(`/projects/${projectId}/${which}`)
+      await refresh()
+      told.tell(done.told[0] ?? done.label, { canUndo: false, seconds: 4 })
+    } catch (error) {
+      if (!(error instanceof AppError)) throw error
+      told.tell(error.message, { kind: 'wrong' })
+    }
+  }
+
+  // --- the reading mark ---------------------------------------------------------------------------------
+  const limits = computed<[number, number]>(() => {
+    const line = design.value?.line
+    return line ? [line.start, line.end] : [0, 0]
+  })
+  function setMark(s: number) {
+    const [a, b] = limits.value
+    if (b > a && Number.isFinite(s)) ui.mark = Math.min(Math.max(s, a), b)
+  }
+  watch(limits, () => setMark(ui.mark))
+
+  return {
+    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
+    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, step, refresh, limits, setMark,
+  }
+}
+
+export type Workbench = ReturnType<typeof makeWorkbench>
+const KEY: InjectionKey<Workbench> = Symbol('workbench')
+
+export function provideWorkbench(projectId: number): Workbench {
+  const bench = makeWorkbench(projectId)
+  provide(KEY, bench)
+  return bench
+}
+
+export function useWorkbench(): Workbench {
+  const bench = inject(KEY)
+  if (!bench) throw new Error('no project is open here')
+  return bench
+}

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import InspectorPanel from '@/components/InspectorPanel.vue'
+import RouteBar from '@/components/RouteBar.vue'
+import StageRail from '@/components/StageRail.vue'
+import TopBar from '@/components/TopBar.vue'
+import ViewMosaic from '@/components/ViewMosaic.vue'
+import { provideWorkbench } from '@/composables/workbench'
+import { STAGES, useUi, type StageId } from '@/stores/ui'
+import KeysHost from '@/components/KeysHost.vue'
+
+const FindPanel = defineAsyncComponent(() => import('@/components/FindPanel.vue'))
+const SidePanels = defineAsyncComponent(() => import('@/components/SidePanels.vue'))
+const props = defineProps<{ projectId: number }>()
+const bench = provideWorkbench(props.projectId)
+const ui = useUi()
+const route = useRoute()
+const router = useRouter()
+const missing = computed(() => bench.projectQuery.error.value as Error | null)
+
+// the stage stands in the address, so that a reload and a shared link come back to it
+const wanted = route.params.stage as StageId
+if (STAGES.some((s) => s.id === wanted)) ui.stage = wanted
+watch(() => ui.stage, (stage) => void router.replace({ params: { ...route.params, stage } }), { immediate: true })
+</script>
+
+<template>
+  <div v-if="missing && !bench.project.value" class="missing"><p>{{ missing.message }}</p><RouterLink to="/">All projects</RouterLink></div>
+  <div v-else class="bench" :class="{ wide: !ui.inspectorOpen }">
+    <KeysHost />
+    <TopBar class="top" />
+    <StageRail class="rail" />
+    <ViewMosaic class="views" />
+    <InspectorPanel v-if="ui.inspectorOpen" class="side" />
+    <RouteBar class="bar" />
+    <FindPanel v-if="ui.panel === 'find'" />
+    <SidePanels v-else-if="ui.panel" />
+  </div>
+</template>
+
+<style scoped>
+.bench { height: 100%; display: grid; grid-template: 44px minmax(0, 1fr) 66px / 84px minmax(0, 1fr) 288px; }
+.bench.wide { grid-template-columns: 84px minmax(0, 1fr) 0; }
+.top, .bar { grid-column: 1 / -1; }
+.missing { display: grid; place-content: center; height: 100%; text-align: center; gap: 8px; }
+</style>

@@ -1,0 +1,91 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import EarthworkSummary from '@/components/EarthworkSummary.vue'
+import NumberField from '@/components/NumberField.vue'
+import ProblemCards from '@/components/ProblemCards.vue'
+import { useWorkbench } from '@/composables/workbench'
+import { formatGrade, formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const pvis = computed(() => bench.design.value?.pvis ?? [])
+const index = computed(() => (ui.selection?.kind === 'pvi' ? pvis.value.findIndex((p) => ui.selection?.kind === 'pvi' && p.id === ui.selection.id) : -1))
+const pvi = computed(() => pvis.value[index.value] ?? null)
+const isEnd = computed(() => index.value === 0 || index.value === pvis.value.length - 1)
+const wrong = ref<Record<string, string>>({})
+const HELD = { station: 'its chainage', place: 'its place in plan', tangent: 'a tangent point', start: 'the start of the line', end: 'the end of the line' }
+const limits = computed(() => bench.design.value?.limits)
+const greatest = computed(() => Math.max(0, ...pvis.value.map((p) => Math.abs(p.grade_out ?? 0))))
+const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_out !== null && pvi.value ? Math.abs(100 * (pvi.value.grade_out! - pvi.value.grade_in!)) : 0))
+/** The nearest curve length that keeps the project's least K, and whether there is room for it. */
+const wanted = computed(() => {
+  if (!pvi.value || !limits.value || isEnd.value || !pvi.value.k || pvi.value.k >= limits.value.least_k - 1e-6) return null
+  const length = Math.ceil(limits.value.least_k * change.value * 10) / 10
+  const before = pvis.value[index.value - 1]!, after = pvis.value[index.value + 1]!
+  const room = 2 * Math.min(pvi.value.station - before.station - before.half_out, after.station - after.half_in - pvi.value.station)
+  return { length, room, fits: length <= room }
+})
+
+async function set(values: Record<string, unknown>, field: string) {
+  wrong.value = {}
+  const p = pvi.value!
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, ...values }), { silentFailure: true })
+  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+}
+const setLength = (length: number | null, field: string) => set({ half_in: (length ?? 0) / 2, half_out: (length ?? 0) / 2 }, field)
+async function remove() {
+  const p = pvi.value!
+  ui.selection = null
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${p.revision}`))
+}
+</script>
+
+<template>
+  <template v-if="pvi">
+    <h2>PVI {{ index + 1 }} <small>{{ isEnd ? 'end of the profile' : pvi.kind }}</small></h2>
+    <NumberField label="Chainage" kind="station" :model-value="pvi.station" :decimals="3" :group="bench.style.value.group" :disabled="!bench.canEdit.value || isEnd" :wrong="wrong.station" test="pvi-station" @change="set({ station: $event }, 'station')" />
+    <NumberField label="Level" :model-value="pvi.elevation" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.elevation" test="pvi-level" @change="set({ elevation: $event }, 'elevation')" />
+    <div class="value"><span>Grade in</span><b>{{ formatGrade(pvi.grade_in) }}</b></div>
+    <div class="value"><span>Grade out</span><b>{{ formatGrade(pvi.grade_out) }}</b></div>
+    <template v-if="!isEnd">
+      <NumberField label="Curve length" :model-value="pvi.length" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.length" test="pvi-length" @change="setLength($event, 'length')" />
+      <NumberField label="K" :model-value="pvi.k" :decimals="1" unit="m/%" empty="–" :disabled="!bench.canEdit.value || change < 1e-6" :wrong="wrong.k" test="pvi-k" @change="setLength($event === null ? 0 : Math.round($event * change * 1000) / 1000, 'k')" />
+      <div class="held">
+        <label for="held-by">Held by</label>
+        <select id="held-by" class="field" :value="pvi.anchor" :disabled="!bench.canEdit.value" data-test="pvi-anchor" @change="set({ anchor: ($event.target as HTMLSelectElement).value }, 'anchor')">
+          <option v-for="a in (['station', 'place', 'tangent'] as const)" :key="a" :value="a">{{ HELD[a] }}</option>
+        </select>
+      </div>
+      <p v-if="wrong.anchor" class="wrong">{{ wrong.anchor }}</p>
+      <p v-if="pvi.anchor === 'tangent' && pvi.pi !== null" class="faded">{{ formatNumber(pvi.ahead, 2, true) }} m from {{ pvi.tangent_point }} of PI {{ pvi.pi + 1 }}</p>
+      <div v-if="wanted" class="card fault">
+        {{ pvi.kind === 'crest' ? 'Crest' : 'Sag' }} K {{ formatNumber(pvi.k, 1) }} is below the project's least K {{ formatNumber(limits!.least_k, 0) }}. It needs {{ formatNumber(wanted.length, 1) }} m; there is room for {{ formatNumber(wanted.room, 0) }} m.
+        <div v-if="wanted.fits && bench.canEdit.value"><button class="link" @click="setLength(wanted!.length, 'length')">Use {{ formatNumber(wanted.length, 1) }} m</button></div>
+      </div>
+    </template>
+    <p v-else class="faded">This PVI stays at the {{ index === 0 ? 'start' : 'end' }} of the line.</p>
+    <div v-if="bench.canEdit.value && !isEnd" class="actions"><button class="btn" @click="remove">Delete PVI</button></div>
+    <hr />
+  </template>
+  <ProblemCards />
+  <h2>{{ bench.road.value?.name ?? 'Levels' }}, whole road <small>stage 3</small></h2>
+  <EarthworkSummary />
+  <div v-if="pvis.length" class="value"><span>Greatest grade</span><b :class="{ bad: limits && greatest > limits.greatest_grade + 1e-9 }">{{ formatNumber(greatest * 100, 2) }} %</b></div>
+  <p v-if="pvis.length" class="faded">Limits of the project: {{ formatNumber((limits?.greatest_grade ?? 0) * 100, 1) }} % and K {{ formatNumber(limits?.least_k, 0) }}.</p>
+  <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
+  <template v-if="pvis.length">
+    <hr />
+    <h3>PVIs</h3>
+    <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>
+  </template>
+</template>
+
+<style scoped>
+.held { display: grid; grid-template-columns: 1fr 146px; align-items: center; margin: 4px 0; }
+.held label { color: var(--faded); }
+.bad { color: var(--madder); }
+.pvi-row { display: flex; justify-content: space-between; width: 100%; border: 0; border-bottom: 1px solid #f0ebdf; background: none; padding: 4px 4px; cursor: pointer; }
+.pvi-row:hover, .pvi-row.on { background: var(--petrol-wash); }
+</style>

@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import NumberField from '@/components/NumberField.vue'
+import ProblemCards from '@/components/ProblemCards.vue'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const index = computed(() => (ui.selection?.kind === 'pi' ? ui.selection.index : null))
+const pi = computed(() => (index.value === null ? null : (bench.design.value?.pis[index.value] ?? null)))
+const isEnd = computed(() => index.value === 0 || index.value === (bench.design.value?.pis.length ?? 0) - 1)
+const line = computed(() => bench.design.value?.line)
+const sharpest = computed(() => {
+  const radii = (bench.design.value?.pis ?? []).slice(1, -1).map((p) => p.radius).filter((r) => r > 0)
+  return radii.length ? Math.min(...radii) : null
+})
+const wrong = ref<Record<string, string>>({})
+
+async function set(field: string, value: number | null) {
+  wrong.value = {}
+  const p = pi.value!
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: p.revision, [field]: value ?? 0 }), { silentFailure: true })
+  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+}
+async function setRoad(field: string, value: unknown) {
+  await bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: bench.road.value!.revision, [field]: value }))
+}
+async function remove() {
+  const p = pi.value!
+  ui.selection = null
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))
+}
+</script>
+
+<template>
+  <template v-if="pi && index !== null">
+    <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left' : 'angle point' }}</small></h2>
+    <NumberField label="Easting" :model-value="pi.easting" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
+    <NumberField label="Northing" :model-value="pi.northing" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.northing" @change="set('northing', $event)" />
+    <template v-if="!isEnd">
+      <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
+      <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
+      <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_out" @change="set('spiral_out', $event)" />
+      <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
+    </template>
+    <ProblemCards />
+    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" @click="remove">Delete PI</button></div>
+    <hr />
+  </template>
+  <h2>{{ bench.road.value?.name ?? 'Line' }} <small>stage 2</small></h2>
+  <p v-if="!bench.road.value" class="faded">Draw a road over the plan: click its points of intersection.</p>
+  <template v-else>
+    <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120" data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)" /></label>
+    <template v-if="line">
+      <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group" :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />
+      <div class="value"><span>Ends at</span><b>{{ bench.station(line.end, 3) }}</b></div>
+      <div class="value"><span>Length</span><b>{{ formatNumber(line.end - line.start, 3) }} m</b></div>
+      <div class="value"><span>Elements</span><b>{{ line.elements.length }}</b></div>
+      <div v-if="sharpest" class="value"><span>Smallest radius</span><b>{{ formatNumber(sharpest, 2) }} m</b></div>
+    </template>
+    <ProblemCards v-if="!pi" />
+    <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>
+  </template>
+</template>
+
+<style scoped>
+.name { display: grid; gap: 3px; color: var(--faded); margin-bottom: 6px; }
+.name .field { color: var(--ink); }
+</style>

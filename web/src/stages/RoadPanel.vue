@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import EarthworkSummary from '@/components/EarthworkSummary.vue'
+import NumberField from '@/components/NumberField.vue'
+import ProblemCards from '@/components/ProblemCards.vue'
+import { useWorkbench } from '@/composables/workbench'
+import { formatArea, formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const road = bench.road
+const wrong = ref('')
+const sections = computed(() => bench.design.value?.earthwork?.station.length ?? 0)
+async function set(field: string, value: unknown) {
+  wrong.value = ''
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: road.value!.revision, [field]: value }), { silentFailure: true })
+  if (!done) wrong.value = bench.failure.value?.message ?? ''
+}
+async function remove() {
+  await bench.act(() => api.delete(`/roads/${ui.roadId}?revision=${road.value!.revision}`))
+}
+</script>
+
+<template>
+  <h2>{{ road?.name ?? 'Road' }} <small>stage 5</small></h2>
+  <p v-if="!road" class="faded">There is no road yet. Draw one in stage 2.</p>
+  <template v-else>
+    <div class="pick"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id" :disabled="!bench.canEdit.value" @change="set('template_id', Number(($event.target as HTMLSelectElement).value))"><option v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
+    <div class="pick"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''" :disabled="!bench.canEdit.value" @change="set('surface_id', Number(($event.target as HTMLSelectElement).value) || null)"><option value="">none</option><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option></select></div>
+    <NumberField label="A section every" :model-value="road.interval" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong" test="road-interval" @change="set('interval', $event)" />
+    <div class="value"><span>Sections</span><b>{{ formatNumber(sections, 0) }}</b></div>
+    <p class="faded">Sections stand at this interval and at every tangent point and grade change.</p>
+    <ProblemCards />
+    <EarthworkSummary />
+    <template v-if="bench.section.value">
+      <hr />
+      <h3>Section {{ bench.station(bench.section.value.station) }}</h3>
+      <div class="value"><span>Profile level</span><b>{{ formatNumber(bench.section.value.level, 3) }} m</b></div>
+      <div class="value"><span>Cut / fill</span><b>{{ formatArea(bench.section.value.cut) }} / {{ formatArea(bench.section.value.fill) }} m²</b></div>
+      <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ formatNumber(l.area, 3) }} m²</b></div>
+      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.nodes.some((n) => n.role === 'toe') ? `${formatNumber(side.nodes.find((n) => n.role === 'toe')!.offset, 2, true)} m` : 'not met' }}</b></div>
+    </template>
+    <template v-if="bench.design.value?.findings.length">
+      <hr />
+      <h3>Findings</h3>
+      <div v-for="f in bench.design.value.findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }} <button v-if="f.station_from !== null" class="link" @click="bench.setMark(f.station_from)">Go there</button></div>
+    </template>
+    <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="delete-road" @click="remove">Delete road</button></div>
+  </template>
+</template>
+
+<style scoped>
+.pick { display: grid; grid-template-columns: 80px 1fr; align-items: center; margin: 4px 0; }
+.pick label { color: var(--faded); }
+</style>

@@ -1,0 +1,41 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { api } from '@/api/client'
+import NumberField from '@/components/NumberField.vue'
+import { useWorkbench } from '@/composables/workbench'
+
+const bench = useWorkbench()
+const sheets = bench.sheets
+const wrong = ref<Record<string, string>>({})
+async function set(field: string, value: unknown) {
+  wrong.value = {}
+  const s = sheets.value!
+  const done = await bench.act(() => api.patch(`/sheet-sets/${s.id}`, { revision: s.revision, [field]: value }), { silentFailure: true })
+  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+}
+</script>
+
+<template>
+  <h2>Sheets <small>stage 8</small></h2>
+  <p v-if="!sheets" class="faded">Sheets are cut along a road as soon as there is one.</p>
+  <template v-else>
+    <div class="pick"><label for="paper">Paper</label><select id="paper" class="field" :value="sheets.paper" :disabled="!bench.canEdit.value" data-test="paper" @change="set('paper', ($event.target as HTMLSelectElement).value)"><option>A1</option><option>A3</option></select></div>
+    <NumberField label="Plan and profile 1 :" :model-value="sheets.scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.scale" test="sheet-scale" @change="set('scale', $event)" />
+    <NumberField label="Vertical exaggeration" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value" :wrong="wrong.exaggeration" @change="set('exaggeration', $event)" />
+    <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="0" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />
+    <hr />
+    <NumberField label="Cross sections 1 :" :model-value="sheets.section_scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.section_scale" @change="set('section_scale', $event)" />
+    <NumberField label="One every" :model-value="sheets.section_interval" :decimals="0" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
+    <hr />
+    <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value" @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
+    <label class="text">Revision <input class="field" :value="sheets.revision_mark" maxlength="8" :disabled="!bench.canEdit.value" @change="set('revision_mark', ($event.target as HTMLInputElement).value)" /></label>
+    <p class="faded">Sheets follow the model at once. Their frames stand in the plan.</p>
+  </template>
+</template>
+
+<style scoped>
+.pick { display: grid; grid-template-columns: 1fr 112px 26px; column-gap: 8px; align-items: center; margin: 3px 0; }
+.pick label, .text { color: var(--faded); }
+.text { display: grid; gap: 3px; margin: 6px 0; }
+.text .field { color: var(--ink); }
+</style>

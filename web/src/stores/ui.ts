@@ -1,0 +1,46 @@
+/** What the person is doing: active road, reading mark, marked range, selection, tool, arrangement. */
+import { defineStore } from 'pinia'
+import { ref, watch } from 'vue'
+
+export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
+export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table'
+export type Selection = { kind: 'pi'; index: number } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | null
+
+export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
+  { id: 'ground', name: 'Ground', views: ['plan'] },
+  { id: 'line', name: 'Line', views: ['plan', 'table'] },
+  { id: 'levels', name: 'Levels', views: ['plan', 'cross', 'long'] },
+  { id: 'sections', name: 'Sections', views: ['cross', 'long'] },
+  { id: 'road', name: 'Road', views: ['plan', 'cross', 'model'] },
+  { id: 'junctions', name: 'Junctions', views: ['plan', 'model'] },
+  { id: 'earthwork', name: 'Earthwork', views: ['plan', 'cross', 'table'] },
+  { id: 'sheets', name: 'Sheets', views: ['plan', 'table'] },
+]
+
+export const useUi = defineStore('ui', () => {
+  const stage = ref<StageId>('ground')
+  const roadId = ref<number | null>(null)
+  const mark = ref(0)
+  const range = ref<[number, number] | null>(null)
+  const selection = ref<Selection>(null)
+  const tool = ref('')
+  const solo = ref<ViewId | null>(null)
+  const activeView = ref<ViewId>('plan')
+  const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, road: true })
+  const contourInterval = ref(1)
+  const sectionLabels = ref(true)
+  const inspectorOpen = ref(true)
+  const tableOpen = ref(true)
+  const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings'>('')
+  /** a place the plan is asked to show: easting, northing; a new object each time */
+  const goTo = ref<{ e: number; n: number } | null>(null)
+
+  watch(stage, () => {
+    tool.value = ''
+    solo.value = null
+    selection.value = null
+  })
+  return {
+    stage, roadId, mark, range, selection, tool, solo, activeView, shown, contourInterval, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+  }
+})

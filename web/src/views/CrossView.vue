@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { useElementSize } from '@vueuse/core'
+import { scaleLinear } from 'd3-scale'
+import { computed, ref, useTemplateRef } from 'vue'
+import type { Section, SectionSide } from '@/api/types'
+import { levelAt } from '@/canvas/shared/alongLine'
+import EmptyNote from '@/components/EmptyNote.vue'
+import ViewFrame from '@/components/ViewFrame.vue'
+import { useSteps } from '@/composables/useSteps'
+import { useWorkbench } from '@/composables/workbench'
+import { formatArea, formatNumber, formatSlope } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const { step } = useSteps()
+const host = useTemplateRef<HTMLElement>('host')
+const { width, height } = useElementSize(host)
+const section = bench.section
+const zoomed = ref(1)
+
+const outer = (s: Section) => s.sides.flatMap((side) => side.nodes.filter((n) => !n.guide))
+const view = computed(() => {
+  const s = section.value
+  if (!s || width.value < 60 || height.value < 60) return null
+  const nodes = outer(s)
+  const reach = Math.max(8, ...nodes.map((n) => Math.abs(n.offset))) * 1.18
+  const seen = s.ground.filter(([o, z]) => z !== null && Math.abs(o) <= reach).map(([, z]) => z as number)
+  const all = [...nodes.map((n) => n.level), ...seen]
+  const low = Math.min(...all), high = Math.max(...all)
+  const box = { x0: 46, x1: width.value - 14, y0: 16, y1: height.value - 26 }
+  const perPixel = Math.max((2 * reach) / (box.x1 - box.x0), ((high - low) * 1.2 + 1) / (box.y1 - box.y0)) / zoomed.value
+  const middle = (low + high) / 2
+  const halfWidth = (perPixel * (box.x1 - box.x0)) / 2, halfHeight = (perPixel * (box.y1 - box.y0)) / 2
+  return { box, x: scaleLinear([-halfWidth, halfWidth], [box.x0, box.x1]), y: scaleLinear([middle - halfHeight, middle + halfHeight], [box.y1, box.y0]), perPixel }
+})
+const point = (o: number, z: number) => `${view.value!.x(o).toFixed(1)} ${view.value!.y(z).toFixed(1)}`
+const lineOf = (points: readonly (readonly [number, number | null])[]) => {
+  let pen = false
+  return points.map(([o, z]) => {
+    if (z === null) return (pen = false), ''
+    const text = `${pen ? 'L' : 'M'}${point(o, z)}`
+    pen = true
+    return text
+  }).join('')
+}
+const finished = (side: SectionSide) => lineOf([...new Set(side.links.flatMap((l) => [l.from, l.to]))].map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
+const formation = (side: SectionSide) => lineOf(side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
+/** Cut and fill between formation and ground as drawn; the areas in the title are the server's. */
+const earth = computed(() => {
+  const s = section.value
+  if (!s || !view.value) return { cut: '', fill: '' }
+  const across = s.sides.flatMap((side) => side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as [number, number]))
+  const design = across.sort((a, b) => a[0] - b[0])
+  if (design.length < 2) return { cut: '', fill: '' }
+  const at = [...new Set([...design.map((d) => d[0]), ...s.ground.map((g) => g[0])])].filter((o) => o >= design[0]![0] && o <= design.at(-1)![0]).sort((a, b) => a - b)
+  let cut = '', fill = ''
+  for (let i = 0; i + 1 < at.length; i++) {
+    const [a, b] = [at[i]!, at[i + 1]!]
+    const [ga, gb, da, db] = [levelAt(s.ground, a), levelAt(s.ground, b), levelAt(design, a), levelAt(design, b)]
+    if (ga === null || gb === null || da === null || db === null) continue
+    const [p, q] = [ga - da, gb - db]
+    if (p * q < 0) {
+      const m = a + ((b - a) * p) / (p - q)
+      const z = da + ((m - a) / (b - a)) * (db - da)
+      const first = `M${point(a, ga)}L${point(m, z)}L${point(a, da)}Z`, second = `M${point(m, z)}L${point(b, gb)}L${point(b, db)}Z`
+      if (p > 0) { cut += first; fill += second } else { fill += first; cut += second }
+    } else if (p + q > 0) cut += `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
+    else if (p + q < 0) fill += `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
+  }
+  return { cut, fill }
+})
+/** Slope of each link beside it, where it is long enough to carry a text. */
+const labels = computed(() => {
+  const v = view.value
+  if (!v || !ui.sectionLabels) return []
+  return (section.value?.sides ?? []).flatMap((side) => side.links.map((l) => {
+    const a = side.nodes[l.from]!, b = side.nodes[l.to]!
+    const length = Math.hypot(v.x(b.offset) - v.x(a.offset), v.y(b.level) - v.y(a.level))
+    return { key: `${side.side}${a.name}${b.name}`, x: (v.x(a.offset) + v.x(b.offset)) / 2, y: (v.y(a.level) + v.y(b.level)) / 2, text: formatSlope(l.slope), length, side: side.side }
+  })).filter((l) => l.length > 34 && l.text !== '–')
+})
+const MATERIALS: Record<string, string> = { surfacing: '#3a4650', base: '#7d868c', subbase: '#b9b4a6' }
+const notice = computed(() => bench.problems.value.road?.sentence ?? bench.problems.value.levels?.sentence ?? (section.value ? '' : bench.sectionProblem.value))
+const lacks = computed(() => {
+  const d = bench.design.value
+  if (!d?.line) return { text: 'The road has no line yet.', action: 'Go to Line', stage: 'line' as const }
+  if (!d.levels) return { text: 'The road has no profile yet, so it has no sections.', action: 'Go to Levels', stage: 'levels' as const }
+  if (!bench.surface.value?.sources.length) return { text: 'There is no ground to meet.', action: 'Go to Ground', stage: 'ground' as const }
+  return null
+})
+const findings = computed(() => section.value?.findings ?? [])
+</script>
+
+<template>
+  <ViewFrame id="cross" title="Cross section" :notice="notice">
+    <template #tools>
+      <button class="btn quiet" aria-label="Section before" title="Section before ( , )" data-test="section-before" @click="step(-1)">‹</button>
+      <span class="at" data-test="section-station">{{ section ? bench.station(section.station) : '–' }}</span>
+      <button class="btn quiet" aria-label="Next section" title="Next section ( . )" data-test="section-next" @click="step(1)">›</button>
+      <button class="btn quiet" :class="{ on: ui.sectionLabels }" @click="ui.sectionLabels = !ui.sectionLabels">Slopes</button>
+    </template>
+    <template #told>
+      <span v-if="section" data-test="section-areas">cut {{ formatArea(section.cut) }} m² &nbsp; fill {{ formatArea(section.fill) }} m²</span>
+    </template>
+    <div ref="host" class="host" @wheel.prevent="zoomed = Math.min(Math.max(zoomed * Math.exp(-$event.deltaY * 0.0014), 0.4), 12)">
+      <svg v-if="section && view" class="cross" data-test="cross-canvas">
+        <defs>
+          <pattern id="cut-hatch-c" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#d9a05b" fill-opacity=".2" /><path d="M0 0V7" stroke="#d9a05b" stroke-width="1.4" /></pattern>
+          <pattern id="fill-hatch-c" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)"><rect width="7" height="7" fill="#7e9cb5" fill-opacity=".2" /><path d="M0 0V7" stroke="#7e9cb5" stroke-width="1.4" /></pattern>
+          <clipPath id="cross-plot"><rect :x="view.box.x0" :y="view.box.y0" :width="view.box.x1 - view.box.x0" :height="view.box.y1 - view.box.y0" /></clipPath>
+        </defs>
+        <g class="grid">
+          <g v-for="l in view.y.ticks(6)" :key="l"><path :d="`M${view.box.x0} ${view.y(l)}H${view.box.x1}`" /><text :x="view.box.x0 - 6" :y="view.y(l) + 4" text-anchor="end">{{ formatNumber(l, l % 1 ? 1 : 0) }}</text></g>
+          <text v-for="o in view.x.ticks(8)" :key="`o${o}`" :x="view.x(o)" :y="view.box.y1 + 17" text-anchor="middle">{{ formatNumber(o, o % 1 ? 1 : 0, true) }}</text>
+        </g>
+        <g clip-path="url(#cross-plot)">
+          <path :d="earth.cut" fill="url(#cut-hatch-c)" /><path :d="earth.fill" fill="url(#fill-hatch-c)" />
+          <path :d="lineOf(section.ground)" class="ground" />
+          <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
+          <g v-for="side in section.sides" :key="side.side">
+            <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')" :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
+            <path :d="formation(side)" class="formation" />
+            <path :d="finished(side)" class="finished" />
+            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.role.startsWith('formation')" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ formatNumber(n.offset, 3, true) }}, {{ formatNumber(n.level, 3) }}</title></circle></template>
+            <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
+          </g>
+          <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>
+        </g>
+      </svg>
+      <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
+      <EmptyNote v-if="bench.project.value && lacks && !section" :text="lacks.text" :action="lacks.action" @go="ui.stage = lacks.stage" />
+    </div>
+  </ViewFrame>
+</template>
+
+<style scoped>
+.host, .cross { position: absolute; inset: 0; width: 100%; height: 100%; }
+.cross { font-size: 11px; user-select: none; }
+.at { font-weight: 600; min-width: 74px; text-align: center; font-size: 12px; }
+.grid path { stroke: #ebe5d8; }
+.grid text { font-weight: 500; }
+.ground { fill: none; stroke: var(--earth); stroke-width: 1.6; }
+.centre { stroke: var(--ochre); stroke-dasharray: 8 3 2 3; }
+.finished { fill: none; stroke: var(--petrol); stroke-width: 2; }
+.formation { fill: none; stroke: var(--petrol); stroke-width: 1; stroke-dasharray: 4 2; }
+.node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
+.slope { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.unmet path { stroke: var(--madder); stroke-dasharray: 3 3; }
+.found { position: absolute; right: 8px; bottom: 30px; max-width: 60%; font-size: 12px; }
+</style>

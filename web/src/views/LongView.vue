@@ -1,0 +1,259 @@
+<script setup lang="ts">
+import { useElementSize, useEventListener } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
+import { api } from '@/api/client'
+import type { PVIRow } from '@/api/types'
+import { levelAt } from '@/canvas/shared/alongLine'
+import EmptyNote from '@/components/EmptyNote.vue'
+import ViewFrame from '@/components/ViewFrame.vue'
+import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSection'
+import { useWorkbench } from '@/composables/workbench'
+import { formatGrade, formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const BANDS = ['Ground', 'Design', 'Differ'] as const
+const bench = useWorkbench()
+const ui = useUi()
+const host = useTemplateRef<HTMLElement>('host')
+const { width, height } = useElementSize(host)
+const size = computed(() => ({ width: width.value, height: height.value }))
+const { domain, exaggeration, plot, x, y, steeper, zoom, pan, showAll } = useLongSection(bench, size, BANDS.length)
+const editing = computed(() => ui.stage === 'levels' && bench.canEdit.value)
+
+const design = bench.design
+const ground = computed(() => design.value?.ground ?? [])
+const profile = computed(() => design.value?.levels?.points ?? [])
+const near = <T extends readonly (number | null)[]>(points: readonly T[]) => {
+  const pad = (domain.value[1] - domain.value[0]) * 0.05
+  return points.filter((p, i, all) => (all[i + 1]?.[0] ?? p[0]!)! >= domain.value[0] - pad && (all[i - 1]?.[0] ?? p[0]!)! <= domain.value[1] + pad)
+}
+function path(points: readonly (readonly (number | null)[])[]): string {
+  let text = ''
+  let pen = false
+  for (const [s, z] of points) {
+    if (z === null || z === undefined) pen = false
+    else {
+      text += `${pen ? 'L' : 'M'}${x.value(s!).toFixed(1)} ${y.value(z).toFixed(1)}`
+      pen = true
+    }
+  }
+  return text
+}
+const groundPath = computed(() => path(near(ground.value)))
+const designPath = computed(() => path(near(profile.value)))
+/** Between design and ground: cut above, fill below; split where they cross. */
+const earth = computed(() => {
+  const stations = [...new Set([...near(ground.value).map((g) => g[0]), ...near(profile.value).map((p) => p[0])])].sort((a, b) => a - b)
+  let cut = '', fill = ''
+  const point = (s: number, z: number) => `${x.value(s).toFixed(1)} ${y.value(z).toFixed(1)}`
+  for (let i = 0; i + 1 < stations.length; i++) {
+    const [a, b] = [stations[i]!, stations[i + 1]!]
+    const [ga, gb, da, db] = [levelAt(ground.value, a), levelAt(ground.value, b), levelAt(profile.value, a), levelAt(profile.value, b)]
+    if (ga === null || gb === null || da === null || db === null) continue
+    const [p, q] = [ga - da, gb - db]
+    if (p * q < 0) {
+      const m = a + ((b - a) * p) / (p - q)
+      const level = da + ((m - a) / (b - a)) * (db - da)
+      const first = `M${point(a, ga)}L${point(m, level)}L${point(a, da)}Z`
+      const second = `M${point(m, level)}L${point(b, gb)}L${point(b, db)}Z`
+      if (p > 0) { cut += first; fill += second } else { fill += first; cut += second }
+    } else {
+      const piece = `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
+      if (p + q > 0) cut += piece
+      else fill += piece
+    }
+  }
+  return { cut, fill }
+})
+const pvis = computed(() => design.value?.pvis ?? [])
+const tangents = computed(() => path(pvis.value.map((p) => [p.station, p.elevation])))
+const grades = computed(() => pvis.value.slice(0, -1).map((p, i) => {
+  const q = pvis.value[i + 1]!
+  const s = (Math.max(p.station + p.half_out, domain.value[0]) + Math.min(q.station - q.half_in, domain.value[1])) / 2
+  const z = p.elevation + (p.grade_out ?? 0) * (s - p.station)
+  return { x: x.value(s), y: y.value(z), text: formatGrade(p.grade_out), room: x.value(q.station) - x.value(p.station) }
+}).filter((g) => g.room > 56 && g.x > plot.value.x0 + 20 && g.x < plot.value.x1 - 20))
+const levels = computed(() => y.value.ticks(Math.max(Math.floor((plot.value.y1 - plot.value.y0) / 34), 2)))
+const columns = computed(() => {
+  const step = bandInterval((domain.value[1] - domain.value[0]) / Math.max(plot.value.x1 - plot.value.x0, 1))
+  const out = []
+  for (let s = Math.ceil(domain.value[0] / step - 1e-9) * step; s <= domain.value[1] + 1e-6; s += step) {
+    if (x.value(s) > plot.value.x1 - 8) break
+    if (x.value(s) < plot.value.x0 + 16) continue
+    const g = levelAt(ground.value, s), d = levelAt(profile.value, s)
+    out.push({ s, x: x.value(s), texts: [formatNumber(g, 2), formatNumber(d, 2), g === null || d === null ? '–' : formatNumber(d - g, 2, true)] })
+  }
+  return out
+})
+const markX = computed(() => x.value(ui.mark))
+
+// --- pointer: drag a PVI, add one, pan, set the mark ------------------------------------------------------
+type Doing = { kind: 'idle' } | { kind: 'pan'; at: number; moved: boolean } | { kind: 'pvi'; pvi: PVIRow; station: number; elevation: number; moved: boolean } | { kind: 'mark' }
+const doing = ref<Doing>({ kind: 'idle' })
+const pointer = ref<{ s: number; z: number } | null>(null)
+const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
+
+function where(event: PointerEvent | MouseEvent | WheelEvent) {
+  const box = host.value!.getBoundingClientRect()
+  return { s: x.value.invert(event.clientX - box.left), z: y.value.invert(event.clientY - box.top) }
+}
+function down(event: PointerEvent) {
+  if (event.button === 2) return
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  doing.value = { kind: 'pan', at: event.clientX, moved: false }
+}
+function grab(event: PointerEvent, pvi: PVIRow) {
+  ui.selection = { kind: 'pvi', id: pvi.id }
+  if (!editing.value || event.button !== 0) return
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  doing.value = { kind: 'pvi', pvi, station: pvi.station, elevation: pvi.elevation, moved: false }
+}
+function grabMark(event: PointerEvent) {
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  doing.value = { kind: 'mark' }
+}
+function move(event: PointerEvent) {
+  const at = where(event)
+  pointer.value = at
+  const d = doing.value
+  if (d.kind === 'mark') bench.setMark(at.s)
+  else if (d.kind === 'pan') {
+    const dx = event.clientX - d.at
+    if (!d.moved && Math.abs(dx) < 4) return
+    pan(-dx / ((plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0])))
+    doing.value = { kind: 'pan', at: event.clientX, moved: true }
+  } else if (d.kind === 'pvi') {
+    const free = !['start', 'end'].includes(d.pvi.anchor)
+    const station = free ? round(at.s, 2) : d.pvi.station
+    const elevation = round(at.z, 3)
+    doing.value = { ...d, station, elevation, moved: true }
+    bench.tryOut({ pvi: { id: d.pvi.id, ...(free ? { station } : {}), elevation } })
+  }
+}
+async function up(event: PointerEvent) {
+  const d = doing.value
+  doing.value = { kind: 'idle' }
+  if (d.kind === 'pan' && !d.moved && event.button === 0) {
+    const at = where(event)
+    if (ui.tool === 'add-pvi') await addAt(at.s, at.z)
+    else ui.selection = null
+  } else if (d.kind === 'pvi' && d.moved) {
+    const free = !['start', 'end'].includes(d.pvi.anchor)
+    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: d.pvi.revision, elevation: d.elevation, ...(free ? { station: d.station } : {}) }))
+  }
+}
+async function addAt(s: number, z: number) {
+  await bench.act(() => api.post(`/roads/${ui.roadId}/pvis`, { station: round(s, 2), elevation: round(z, 3) }))
+}
+async function remove(id: number) {
+  const p = pvis.value.find((v) => v.id === id)
+  if (!p || !editing.value) return
+  ui.selection = null
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${p.revision}`))
+}
+async function nudge(event: KeyboardEvent, p: PVIRow) {
+  const way = { ArrowUp: 1, ArrowDown: -1 }[event.key]
+  if (!way || !editing.value) return
+  event.preventDefault()
+  const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
+  await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, elevation: round(p.elevation + way * by, 3) }), { quiet: true })
+}
+async function fitToGround() {
+  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`))
+}
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if ((event.target as HTMLElement).closest('input, textarea, select')) return
+  if (event.key === 'Escape') {
+    ui.tool = ''
+    if (doing.value.kind === 'pvi') bench.endTrial()
+    doing.value = { kind: 'idle' }
+  }
+  if (event.key === 'Delete' && ui.selection?.kind === 'pvi') void remove(ui.selection.id)
+})
+const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.problems.value.ground?.sentence)
+</script>
+
+<template>
+  <ViewFrame id="long" title="Long section" :notice="notice">
+    <template #tools>
+      <template v-if="editing">
+        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move-pvi" @click="ui.tool = ''">Move</button>
+        <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" @click="ui.tool = 'add-pvi'">Add PVI</button>
+        <button class="btn quiet" data-test="fit-profile" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
+      </template>
+      <button class="btn quiet" @click="showAll()">Show all</button>
+    </template>
+    <template #told>
+      <span v-if="pointer">{{ bench.station(pointer.s) }} &nbsp; {{ formatNumber(pointer.z, 2) }}</span>
+      <label><select v-model="exaggeration" class="exaggeration" aria-label="Vertical exaggeration" data-test="exaggeration">
+        <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option value="fit">fit ({{ formatNumber(steeper, steeper < 10 ? 1 : 0) }} ×)</option>
+      </select></label>
+    </template>
+    <div ref="host" class="host">
+      <svg v-if="design?.line && width > 60" class="long" :class="[doing.kind, ui.tool]" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+        <defs>
+          <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#d9a05b" fill-opacity=".2" /><path d="M0 0V7" stroke="#d9a05b" stroke-width="1.4" /></pattern>
+          <pattern id="fill-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)"><rect width="7" height="7" fill="#7e9cb5" fill-opacity=".2" /><path d="M0 0V7" stroke="#7e9cb5" stroke-width="1.4" /></pattern>
+          <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
+        </defs>
+        <g class="grid">
+          <g v-for="l in levels" :key="l"><path :d="`M${plot.x0} ${y(l)}H${plot.x1}`" /><text :x="plot.x0 - 6" :y="y(l) + 4" text-anchor="end">{{ formatNumber(l, l % 1 ? 1 : 0) }}</text></g>
+          <path v-for="c in columns" :key="c.s" :d="`M${c.x} ${plot.y0}V${plot.y1}`" />
+        </g>
+        <g clip-path="url(#long-plot)">
+          <path :d="earth.cut" fill="url(#cut-hatch)" /><path :d="earth.fill" fill="url(#fill-hatch)" />
+          <rect v-if="ui.range" :x="x(ui.range[0])" :y="plot.y0" :width="Math.max(x(ui.range[1]) - x(ui.range[0]), 1)" :height="plot.y1 - plot.y0" class="range" />
+          <path :d="groundPath" class="ground" />
+          <path v-if="editing" :d="tangents" class="tangent" />
+          <path :d="designPath" class="design" :class="{ stale: notice }" data-test="design-line" />
+          <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
+        </g>
+        <g class="bands">
+          <g v-for="(b, i) in BANDS" :key="b">
+            <path :d="`M0 ${plot.y1 + 6 + i * MARGIN.band}H${plot.x1}`" />
+            <text x="6" :y="plot.y1 + 19 + i * MARGIN.band" class="faded">{{ b }}</text>
+            <text v-for="c in columns" :key="c.s" :x="c.x" :y="plot.y1 + 19 + i * MARGIN.band" text-anchor="middle">{{ c.texts[i] }}</text>
+          </g>
+          <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle" class="station">{{ bench.station(c.s, 0) }}</text>
+        </g>
+        <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="grabMark"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
+        <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
+          <g
+            v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi" :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
+            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`" @pointerdown.stop="grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="nudge($event, p)"
+          >
+            <circle r="11" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" />
+          </g>
+        </g>
+      </svg>
+      <EmptyNote v-if="bench.project.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
+      <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround" />
+    </div>
+  </ViewFrame>
+</template>
+
+<style scoped>
+.host { position: absolute; inset: 0; }
+.long { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; touch-action: none; user-select: none; }
+.long.pan { cursor: grabbing; }
+.long.add-pvi { cursor: crosshair; }
+.grid path { stroke: #ebe5d8; }
+.grid text { font-size: 11px; font-weight: 500; }
+.ground { fill: none; stroke: var(--earth); stroke-width: 1.4; }
+.design { fill: none; stroke: var(--petrol); stroke-width: 2; }
+.design.stale { stroke: #8b979d; }
+.tangent { fill: none; stroke: var(--ochre); stroke-width: 1; stroke-dasharray: 4 3; }
+.grade { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.range { fill: var(--ochre); fill-opacity: 0.12; }
+.bands path { stroke: var(--rule); }
+.bands text { font-size: 11px; }
+.bands .faded, .bands .station { fill: var(--faded); }
+.mark { cursor: ew-resize; }
+.mark path { stroke: var(--ochre); stroke-width: 1.8; }
+.pvi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
+.pvi.chosen rect { fill: var(--ochre); }
+.pvi:not(.fixed) { cursor: move; }
+.pvi:focus { outline: none; }
+.pvi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }
+.exaggeration { border: 0; background: none; color: var(--faded); font-size: 12px; cursor: pointer; }
+</style>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { useEventListener, watchThrottled } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
+import { api } from '@/api/client'
+import type { SheetList } from '@/api/types'
+import { placeAt, stationOf, type LinePoints } from '@/canvas/shared/alongLine'
+import { barLength, toScreen } from '@/canvas/shared/viewTransform'
+import EmptyNote from '@/components/EmptyNote.vue'
+import PlanLayers from '@/components/PlanLayers.vue'
+import ViewFrame from '@/components/ViewFrame.vue'
+import { usePlanCanvas } from '@/composables/usePlanCanvas'
+import { usePlanTools } from '@/composables/usePlanTools'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+const bench = useWorkbench()
+const ui = useUi()
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const host = useTemplateRef<HTMLElement>('host')
+const { view, road, fit, drawn } = usePlanCanvas(bench, canvas, host)
+const tools = usePlanTools(bench, view)
+const { doing, draft, pointer, handles } = tools
+
+const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
+let asking = false
+watchThrottled(pointer, async (p) => {
+  if (!p || !bench.surface.value?.sources.length || asking || doing.value.kind !== 'idle') return
+  asking = true
+  try {
+    reading.value = await api.get(`/surfaces/${bench.surface.value.id}/reading?e=${p.e}&n=${p.n}`)
+  } catch {
+    reading.value = null // the cursor's level is only shown; the next move asks again
+  } finally {
+    asking = false
+  }
+}, { throttle: 60 })
+
+const line = computed(() => (road.value?.points ?? []) as LinePoints)
+const onRoad = computed(() => (pointer.value && line.value.length ? stationOf(line.value, pointer.value.e, pointer.value.n) : null))
+const mark = computed(() => {
+  const p = placeAt(line.value, ui.mark)
+  if (!p) return null
+  const [x, y] = toScreen(view.value, p.e, p.n)
+  return { x, y, angle: (p.azimuth * 180) / Math.PI }
+})
+const rangePath = computed(() => {
+  if (!ui.range) return ''
+  const [a, b] = ui.range
+  const inside = line.value.filter((p) => p[0] > a && p[0] < b).map((p) => [p[1], p[2]] as const)
+  const ends = [placeAt(line.value, a), placeAt(line.value, b)]
+  if (!ends[0] || !ends[1]) return ''
+  return [[ends[0].e, ends[0].n] as const, ...inside, [ends[1].e, ends[1].n] as const].map(([e, n]) => toScreen(view.value, e, n).join(',')).join(' ')
+})
+const tangents = computed(() => handles.value.map((h) => h.at.join(',')).join(' '))
+const draftPath = computed(() => [...draft.value.map((d) => toScreen(view.value, d.easting, d.northing)), ...(pointer.value ? [[pointer.value.x, pointer.value.y]] : [])].map((p) => p.join(',')).join(' '))
+const bar = computed(() => {
+  const metres = barLength(view.value.scale || 1, 110)
+  return { metres, px: metres * view.value.scale }
+})
+const editing = computed(() => ui.stage === 'line' && bench.canEdit.value)
+const showPis = computed(() => ['line', 'levels'].includes(ui.stage) && handles.value.length > 0)
+
+const sheetsQuery = useQuery({
+  queryKey: computed(() => ['sheets', ui.roadId, bench.saved.value?.key, bench.sheets.value?.revision]),
+  queryFn: () => api.get<SheetList>(`/sheet-sets/${bench.sheets.value!.id}/sheets`),
+  enabled: computed(() => ui.stage === 'sheets' && !!bench.sheets.value && !!bench.saved.value?.levels),
+})
+const frames = computed(() => (ui.stage === 'sheets' ? (sheetsQuery.data.value?.frames ?? []) : []).map((f) => ({ ...f, path: f.corners.map(([e, n]) => toScreen(view.value, e, n).join(',')).join(' '), label: toScreen(view.value, ...f.corners[0]!) })))
+
+const notice = computed(() => bench.problems.value.line?.sentence ?? (bench.terrainQuery.error.value as Error | null)?.message)
+
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if ((event.target as HTMLElement).closest('input, textarea, select')) return
+  if (event.key === 'Escape') tools.cancel()
+  if (event.key === 'Enter' && ui.tool === 'draw-road') void tools.finishDraft()
+  if (event.key === 'Delete' && ui.selection?.kind === 'pi') void tools.deletePi(ui.selection.index)
+})
+
+/** Keyboard: arrows move the chosen PI by a metre, Shift by ten, Ctrl by a tenth; each is one act. */
+async function nudge(event: KeyboardEvent, index: number) {
+  const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key]
+  const p = bench.design.value?.pis[index]
+  if (!way || !p?.id || !bench.canEdit.value) return
+  event.preventDefault()
+  const by = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1
+  await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: p.revision, easting: p.easting + way[0]! * by, northing: p.northing + way[1]! * by }), { quiet: true })
+}
+</script>
+
+<template>
+  <ViewFrame id="plan" title="Plan" :notice="notice">
+    <template #tools>
+      <template v-if="ui.stage === 'line' && bench.canEdit.value">
+        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move" @click="tools.cancel()">Move</button>
+        <button class="btn quiet" :class="{ on: ui.tool === 'add-pi' }" :disabled="!bench.road.value" data-test="tool-add-pi" @click="ui.tool = 'add-pi'">Add PI</button>
+        <button class="btn quiet" :class="{ on: ui.tool === 'draw-road' }" data-test="tool-draw-road" @click="ui.tool = 'draw-road'">Draw road</button>
+      </template>
+      <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
+    </template>
+    <template #told>
+      <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
+      <span v-if="pointer">E {{ formatNumber(pointer.e, 2) }} &nbsp; N {{ formatNumber(pointer.n, 2) }}</span>
+      <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${formatNumber(reading.elevation, 3)} m · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
+    </template>
+    <div ref="host" class="host" :data-drawn="drawn">
+      <canvas ref="canvas" />
+      <svg
+        class="over" :class="[doing.kind, ui.tool]" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
+        @pointerleave="pointer = null" @dblclick="tools.doubleClick"
+      >
+        <polygon v-for="f in frames" :key="f.number" :points="f.path" class="frame" />
+        <text v-for="f in frames" :key="`t${f.number}`" :x="f.label[0] + 4" :y="f.label[1] - 4" class="frame-text">Sheet {{ f.number }}</text>
+        <polyline v-if="rangePath" :points="rangePath" class="range" />
+        <polyline v-if="showPis" :points="tangents" class="tangent" />
+        <g v-if="mark" :transform="`translate(${mark.x} ${mark.y}) rotate(${mark.angle})`" class="mark"><path d="M-16 0H16" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /></g>
+        <template v-if="showPis">
+          <g
+            v-for="h in handles" :key="h.index" :transform="`translate(${h.at[0]} ${h.at[1]})`" class="pi" :class="{ chosen: ui.selection?.kind === 'pi' && ui.selection.index === h.index, fixed: !editing }"
+            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PI ${h.index + 1}`" :data-test="`pi-${h.index + 1}`"
+            @pointerdown.stop="editing ? tools.grabPi($event, h.index) : tools.down($event)" @focus="ui.selection = { kind: 'pi', index: h.index }" @keydown="nudge($event, h.index)"
+          >
+            <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="9" y="-7">PI {{ h.index + 1 }}</text>
+          </g>
+        </template>
+        <polyline v-if="draft.length" :points="draftPath" class="draft" />
+        <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
+      </svg>
+      <PlanLayers />
+      <svg class="north" width="22" height="40" aria-label="North is up"><path d="M11 3 4 23l7-4 7 4z" /><text x="11" y="37" text-anchor="middle">N</text></svg>
+      <div class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
+      <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
+      <div v-else-if="ui.stage === 'line' && !bench.road.value && !draft.length" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
+      <div v-if="ui.tool === 'draw-road'" class="hint">Click the points of intersection. Enter or a double click ends the line, Esc leaves it.</div>
+      <div v-else-if="ui.tool === 'add-pi'" class="hint">Click where the PI should be: on a leg it goes between, beyond an end it extends the line. Esc ends.</div>
+    </div>
+  </ViewFrame>
+</template>
+
+<style scoped>
+.host, canvas, .over { position: absolute; inset: 0; width: 100%; height: 100%; }
+.over { touch-action: none; cursor: default; }
+.over.pan { cursor: grabbing; }
+.over.draw-road, .over.add-pi { cursor: crosshair; }
+.tangent { fill: none; stroke: var(--ochre); stroke-width: 1; stroke-dasharray: 6 4; pointer-events: none; }
+.pi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
+.pi.chosen rect { fill: var(--ochre); }
+.pi text { font-size: 11px; font-weight: 600; fill: var(--ochre-text); paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.pi:not(.fixed) { cursor: move; }
+.pi:focus { outline: none; }
+.pi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }
+.mark { pointer-events: none; }
+.mark rect { fill: var(--ochre); stroke: #fff; stroke-width: 1.5; }
+.mark path { stroke: var(--ochre); stroke-width: 2; }
+.range { fill: none; stroke: var(--ochre); stroke-opacity: 0.45; stroke-width: 9; stroke-linejoin: round; pointer-events: none; }
+.draft { fill: none; stroke: var(--petrol); stroke-width: 2; stroke-dasharray: 5 3; pointer-events: none; }
+.draft-dot { fill: var(--petrol); pointer-events: none; }
+.frame { fill: #1d2a330a; stroke: var(--ink); stroke-width: 1; stroke-dasharray: 10 3 2 3; pointer-events: none; }
+.frame-text { font-size: 11px; font-weight: 600; pointer-events: none; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.north { position: absolute; right: 10px; top: 8px; pointer-events: none; }
+.north path { fill: var(--ink); }
+.north text { font-size: 11px; font-weight: 600; }
+.bar { position: absolute; left: 12px; bottom: 10px; font-size: 11px; font-weight: 600; display: flex; gap: 6px; align-items: end; pointer-events: none; text-shadow: 0 0 3px #fff, 0 0 3px #fff; }
+.bar span { border: solid var(--ink); border-width: 0 1.5px 1.5px; height: 6px; margin-bottom: 4px; }
+.hint { position: absolute; left: 50%; top: 10px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 5px 12px; font-size: 12px; max-width: 88%; pointer-events: none; }
+</style>

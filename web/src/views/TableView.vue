@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import EarthworkTable from '@/components/EarthworkTable.vue'
+import PITable from '@/components/PITable.vue'
+import SheetTable from '@/components/SheetTable.vue'
+import ViewFrame from '@/components/ViewFrame.vue'
+import { useWorkbench } from '@/composables/workbench'
+import { useUi } from '@/stores/ui'
+
+const ui = useUi()
+const bench = useWorkbench()
+const TITLES = { line: 'PIs and elements', earthwork: 'Areas and volumes', sheets: 'Sheets' } as Record<string, string>
+</script>
+
+<template>
+  <ViewFrame id="table" :title="TITLES[ui.stage] ?? 'Table'">
+    <template #tools>
+      <template v-if="ui.stage === 'earthwork' && bench.design.value?.earthwork">
+        <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
+      </template>
+      <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">Download LandXML</a>
+    </template>
+    <div class="scroll">
+      <PITable v-if="ui.stage === 'line'" />
+      <EarthworkTable v-else-if="ui.stage === 'earthwork'" />
+      <SheetTable v-else-if="ui.stage === 'sheets'" />
+    </div>
+  </ViewFrame>
+</template>
+
+<style scoped>
+.scroll { position: absolute; inset: 0; overflow: auto; }
+a.btn { text-decoration: none; color: inherit; }
+</style>
