@@ -13,7 +13,9 @@ __all__ = ["acted", "json_answer"]
 
 
 def json_answer(value: Any, key: str | None = None, status: int = 200) -> HttpResponse:
-    response = HttpResponse(json.dumps(value, allow_nan=False, separators=(",", ":")), content_type="application/json", status=status)
+    response = HttpResponse(
+        json.dumps(value, allow_nan=False, separators=(",", ":")), content_type="application/json", status=status
+    )
     if key:
         response["ETag"] = f'"{key}"'
         response["Cache-Control"] = "private, no-cache"

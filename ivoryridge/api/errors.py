@@ -35,7 +35,12 @@ def add_handlers(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        return answer(request, 401, "not-signed-in", "You are not signed in, or your session has ended. Sign in and try again; nothing was lost.")
+        return answer(
+            request,
+            401,
+            "not-signed-in",
+            "You are not signed in, or your session has ended. Sign in and try again; nothing was lost.",
+        )
 
     @api.exception_handler(ValidationError)
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
@@ -58,4 +63,9 @@ def add_handlers(api: NinjaAPI) -> None:
     def other(request: HttpRequest, error: Exception) -> HttpResponse:
         reference = secrets.token_hex(2).upper()
         log.error("ref %s", reference, exc_info=error)
-        return answer(request, 500, "our-fault", f"Something went wrong on our side (ref {reference}). Nothing was saved; try again, and report the reference if it stays.")
+        return answer(
+            request,
+            500,
+            "our-fault",
+            f"Something went wrong on our side (ref {reference}). Nothing was saved; try again, and report the reference if it stays.",
+        )

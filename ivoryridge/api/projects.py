@@ -44,7 +44,9 @@ def set_member(request: Any, project_id: int, given: MemberIn) -> HttpResponse:
     """Add a member, or change a member's role; the last owner stays one."""
     user = User.objects.filter(username=given.username).first()
     if user is None:
-        raise BadValue("no-such-person", f"There is no account '{given.username}'. Check the name, or have it made first.", field="username")
+        raise BadValue(
+            "no-such-person", f"There is no account '{given.username}'. Check the name, or have it made first.", field="username"
+        )
     _keep_an_owner(project_id, user, given.role)
     Membership.objects.update_or_create(project_id=project_id, user=user, defaults={"role": given.role})
     return members(request, project_id)
@@ -82,9 +84,16 @@ def preview(request: Any, project_id: int, file: File[UploadedFile], options: Fo
 
 
 @router.post("/projects/{int:project_id}/files", auth=editor)
-def bring_in(request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0) -> HttpResponse:
+def bring_in(
+    request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0
+) -> HttpResponse:
     doing, surface, told = bring_in_file(
-        request.project, request.user, content=file.read(), name=file.name or "file", options=_options(options), surface_id=surface_id or None
+        request.project,
+        request.user,
+        content=file.read(),
+        name=file.name or "file",
+        options=_options(options),
+        surface_id=surface_id or None,
     )
     return acted(doing, told, surface_id=surface.pk)
 
@@ -98,7 +107,9 @@ def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
 @router.get("/projects/{int:project_id}/ledger", auth=viewer)
 def ledger(request: Any, project_id: int) -> HttpResponse:
     rows = LedgerEntry.objects.filter(project_id=project_id).select_related("user").defer("changes")[:300]
-    return json_answer([{"id": e.pk, "label": e.label, "by": e.user.get_username(), "at": e.at.isoformat(), "state": e.state} for e in rows])
+    return json_answer(
+        [{"id": e.pk, "label": e.label, "by": e.user.get_username(), "at": e.at.isoformat(), "state": e.state} for e in rows]
+    )
 
 
 @router.post("/projects/{int:project_id}/undo", auth=editor)

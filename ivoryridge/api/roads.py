@@ -126,4 +126,6 @@ def drop_pvi(request: Any, road_id: int, pvi_id: int, revision: int) -> HttpResp
 
 @router.patch("/templates/{int:template_id}", auth=editor)
 def set_template(request: Any, template_id: int, given: TemplateChange) -> HttpResponse:
-    return acted(change_template(request.row, request.user, revision=given.revision, side=given.side, part=given.part, values=given.values))
+    return acted(
+        change_template(request.row, request.user, revision=given.revision, side=given.side, part=given.part, values=given.values)
+    )

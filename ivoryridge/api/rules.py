@@ -38,9 +38,13 @@ class MemberRule(SignedIn):
         project = _project_of(request, self.role)
         membership = Membership.objects.filter(project=project, user=user).first()
         if membership is None:
-            raise NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
+            raise NotThere(
+                "no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you."
+            )
         if _RANK[membership.role] < _RANK[self.role]:
-            raise NotAllowed("role-too-low", f"Your role here is {membership.role}; this needs {self.role}. Ask an owner of the project.")
+            raise NotAllowed(
+                "role-too-low", f"Your role here is {membership.role}; this needs {self.role}. Ask an owner of the project."
+            )
         request.project, request.role = project, membership.role  # type: ignore[attr-defined]
         return user
 

@@ -59,14 +59,20 @@ def contours(request: Any, surface_id: int, interval: float = 1.0) -> HttpRespon
     surface, _ = surface_of(recipe)
     low, high = surface.elevation_range
     if not interval > 0 or (high - low) / interval > MOST_CONTOURS:
-        raise BadValue("interval-small", f"Contours every {interval:g} m over {high - low:.0f} m of height are too many; use at least {(high - low) / MOST_CONTOURS:.2f} m.", field="interval")
+        raise BadValue(
+            "interval-small",
+            f"Contours every {interval:g} m over {high - low:.0f} m of height are too many; use at least {(high - low) / MOST_CONTOURS:.2f} m.",
+            field="interval",
+        )
     key = key_of("contours", surface_key(recipe), interval)
     if unchanged(request, key):
         return HttpResponse(status=304)
     xy, starts, levels = contours_of(recipe, interval)
     e0, n0, e1, n1 = surface.extent
     origin = (float(np.floor((e0 + e1) / 2)), float(np.floor((n0 + n1) / 2)))
-    return with_key(pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval), key)
+    return with_key(
+        pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval), key
+    )
 
 
 @router.get("/surfaces/{int:surface_id}/reading", auth=viewer)
@@ -76,4 +82,6 @@ def reading(request: Any, surface_id: int, e: float, n: float) -> HttpResponse:
     r = read_surface(surface, [[e, n]])
     if not np.isfinite(r.elevation[0]):
         return json_answer({"elevation": None, "slope": None, "aspect_deg": None})
-    return json_answer({"elevation": float(r.elevation[0]), "slope": float(r.slope[0]), "aspect_deg": float(np.degrees(r.aspect[0]))})
+    return json_answer(
+        {"elevation": float(r.elevation[0]), "slope": float(r.slope[0]), "aspect_deg": float(np.degrees(r.aspect[0]))}
+    )

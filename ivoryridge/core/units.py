@@ -22,7 +22,7 @@ LINEAR_UNITS = {
 
 def format_station(value: float, *, group: int = 1000, decimals: int = 3) -> str:
     """Station as text, e.g. ``1+250.000`` (group 1000) or ``12+50.00`` (group 100). Rounding carries."""
-    digits = max(int(round(math.log10(group))), 1)
+    digits = max(round(math.log10(group)), 1)
     rounded = round(abs(value), decimals)
     head = int(rounded // group)
     rest = round(rounded - head * group, decimals)

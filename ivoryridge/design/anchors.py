@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, tangent_points
 from ivoryridge.core.errors import InputError
 
-__all__ = ["AnchoredPVI", "resolve_station", "resolve_stations", "tangent_points"]
+__all__ = ["AnchoredPVI", "resolve_station", "resolve_stations"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,19 +27,6 @@ class AnchoredPVI:
     pi_id: int | None = None
     tangent_point: str = ""
     ahead: float = 0.0
-
-
-def tangent_points(line: HorizontalAlignment, pi: int) -> dict[str, float]:
-    """Stations of TS, SC, CS and ST of a PI's curve (m); without transitions TS = SC and CS = ST. Empty if none."""
-    own = np.flatnonzero(line.pi_of == pi)
-    if not len(own):
-        return {}
-    ends = line.stations
-    kinds = [line.kind(int(i)) for i in own]
-    first, last = float(ends[own[0]]), float(ends[own[-1] + 1])
-    begin = float(ends[own[0] + 1]) if kinds[0] == "Spiral" else first
-    finish = float(ends[own[-1]]) if kinds[-1] == "Spiral" and len(own) > 1 else last
-    return {"TS": first, "SC": begin, "CS": finish, "ST": last}
 
 
 def resolve_stations(pvis: list[AnchoredPVI], line: HorizontalAlignment) -> list[float]:
@@ -66,7 +51,9 @@ def resolve_station(p: AnchoredPVI, line: HorizontalAlignment) -> float:
         case "tangent":
             points = tangent_points(line, p.pi) if p.pi is not None else {}
             if not points:
-                raise InputError("anchor-lost", point=p.tangent_point, pi="?" if p.pi is None else p.pi + 1, where={"pvi_id": p.id})
+                raise InputError(
+                    "anchor-lost", point=p.tangent_point, pi="?" if p.pi is None else p.pi + 1, where={"pvi_id": p.id}
+                )
             return points[p.tangent_point] + p.ahead
     assert p.station is not None
     return p.station

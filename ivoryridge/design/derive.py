@@ -28,7 +28,17 @@ __all__ = ["CODE_VERSION", "clear_memory", "computed_counts", "derived", "key_of
 log = logging.getLogger(__name__)
 
 # Raise a number in the same commit as the formula behind it.
-CODE_VERSION = {"surface": 1, "contours": 1, "terrain": 1, "line": 1, "levels": 1, "ground": 1, "corridor": 1, "areas": 1, "sheets": 1}
+CODE_VERSION = {
+    "surface": 1,
+    "contours": 1,
+    "terrain": 1,
+    "line": 1,
+    "levels": 1,
+    "ground": 1,
+    "corridor": 1,
+    "areas": 1,
+    "sheets": 1,
+}
 _LIBRARIES = f"numpy {np.__version__}"
 _MEMORY_ITEMS = 96
 _CHUNK = 4_000_000  # bytes a row

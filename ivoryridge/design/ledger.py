@@ -64,7 +64,9 @@ class Act:
                      if any(c["model"] == name and c["id"] == row.pk for c in e.changes)), None)  # fmt: skip
         who = last.user.get_username() if last else "Somebody"
         theirs = {k: getattr(row, k) for k in wanted}
-        shown = "; ".join(f"{k.replace('_', ' ')}: theirs {_short(theirs[k])}, yours {_short(v)}" for k, v in wanted.items() if theirs[k] != v)
+        shown = "; ".join(
+            f"{k.replace('_', ' ')}: theirs {_short(theirs[k])}, yours {_short(v)}" for k, v in wanted.items() if theirs[k] != v
+        )
         return Stale(
             "changed-since",
             f"{who} changed {_WORDS[name]} while you were editing it ({shown or 'the same values'}). "
@@ -107,7 +109,9 @@ def next_redo(project: Project, user: User) -> LedgerEntry | None:
 
 def undo(project: Project, user: User) -> LedgerEntry:
     """Take back the person's latest act."""
-    return _swap(project, user, next_undo, before=1, after=0, state="undone", nothing="There is nothing of yours to undo in this project.")
+    return _swap(
+        project, user, next_undo, before=1, after=0, state="undone", nothing="There is nothing of yours to undo in this project."
+    )
 
 
 def redo(project: Project, user: User) -> LedgerEntry:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -92,7 +93,11 @@ def _template_picture(t: Template) -> dict[str, Any]:
 def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name]
-    template = [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)] if inputs.template else None
+    template = (
+        [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)]
+        if inputs.template
+        else None
+    )
     return key_of("corridor", told, template, surface_key(inputs.surface) if inputs.surface else None)
 
 
@@ -160,7 +165,10 @@ def _line(line: HorizontalAlignment) -> dict[str, Any]:
 
 def _levels(levels: Levels) -> dict[str, Any]:
     p = levels.profile
-    s = [np.linspace(a, b, 2 if rate == 0 else max(int((b - a) / 5), 4)) for a, b, rate in zip(p.station[:-1], p.station[1:], p.rate, strict=True)]
+    s = [
+        np.linspace(a, b, 2 if rate == 0 else max(int((b - a) / 5), 4))
+        for a, b, rate in zip(p.station[:-1], p.station[1:], p.rate, strict=True)
+    ]
     stations = np.unique(np.concatenate(s))
     z, grade = p.evaluate(stations)
     return {
@@ -255,13 +263,24 @@ def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
     """Nodes, finished links with width and slope, the formation line, and layer areas; offsets + right."""
     there = [i for i in range(len(c.names)) if c.present[i, 0]]
     position = {i: k for k, i in enumerate(there)}
-    nodes = [{"name": c.names[i], "role": c.roles[i], "guide": c.guide[i], "offset": sign * float(c.across[i, 0]), "level": float(c.level[i, 0])} for i in there]
+    nodes = [
+        {
+            "name": c.names[i],
+            "role": c.roles[i],
+            "guide": c.guide[i],
+            "offset": sign * float(c.across[i, 0]),
+            "level": float(c.level[i, 0]),
+        }
+        for i in there
+    ]
     outline = [i for i in c.outline("finished") if c.present[i, 0]]
     links = []
-    for a, b in zip(outline[:-1], outline[1:], strict=True):
+    for a, b in itertools.pairwise(outline):
         width = float(c.across[b, 0] - c.across[a, 0])
         rise = float(c.level[b, 0] - c.level[a, 0])
-        links.append({"from": position[a], "to": position[b], "width": width, "slope": rise / width if abs(width) > 1e-9 else None})
+        links.append(
+            {"from": position[a], "to": position[b], "width": width, "slope": rise / width if abs(width) > 1e-9 else None}
+        )
     formation = [position[i] for i in c.outline("formation") if c.present[i, 0]]
     layers = [
         {"material": material, "points": [[sign * float(c.across[i, 0]), float(c.level[i, 0])] for i in loop]}

@@ -1,7 +1,7 @@
 """Derived results of a road and its ground, each a pure function of its inputs, kept by key.
 
-    survey sets -> surface -> ground under the line
-    PIs -> line -> levels -> corridor -> areas and volumes
+survey sets -> surface -> ground under the line
+PIs -> line -> levels -> corridor -> areas and volumes
 """
 
 from __future__ import annotations
@@ -31,7 +31,17 @@ from .survey_blob import SurveyArrays, unpack_survey
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Levels", "RoadResults", "contours_of", "corridor_at", "design_road", "ground_under", "line_of", "surface_key", "surface_of"]
+__all__ = [
+    "Levels",
+    "RoadResults",
+    "contours_of",
+    "corridor_at",
+    "design_road",
+    "ground_under",
+    "line_of",
+    "surface_key",
+    "surface_of",
+]
 
 
 # --- ground --------------------------------------------------------------------------------------------------
@@ -56,7 +66,7 @@ def _make_surface(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
 
 
 def _survey(pk: int) -> SurveyArrays:
-    return unpack_survey(SurveySet.objects.only("arrays").get(pk=pk).arrays)
+    return unpack_survey(bytes(SurveySet.objects.only("arrays").get(pk=pk).arrays))
 
 
 def contours_of(recipe: SurfaceRecipe, interval: float) -> tuple[Floats, NDArray[np.int64], Floats]:
@@ -216,6 +226,4 @@ def design_road(inputs: RoadInputs) -> RoadResults:
     ready = line and levels and not missing_for_corridor(inputs)
     corridor = attempt("road", lambda: corridor_of(inputs)) if ready else None
     areas, volumes = areas_of(inputs) if corridor is not None else (None, None)
-    return RoadResults(
-        inputs, line, np.empty((0, 2)) if ground is None else ground, levels, corridor, areas, volumes, problems
-    )
+    return RoadResults(inputs, line, np.empty((0, 2)) if ground is None else ground, levels, corridor, areas, volumes, problems)

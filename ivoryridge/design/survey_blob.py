@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import itertools
 import json
 from dataclasses import dataclass, field
 from typing import Any
@@ -40,7 +41,7 @@ class SurveyArrays:
             "points": len(self.points), "breaklines": len(self.lines), "faces": len(self.faces),
             "extent": [float(low[0]), float(low[1]), float(high[0]), float(high[1])],
             "levels": [float(low[2]), float(high[2])],
-            "codes": sorted(([c or "no code", n] for c, n in counts.items()), key=lambda r: -int(r[1]))[:20],
+            "codes": [[c or "no code", n] for c, n in sorted(counts.items(), key=lambda item: -item[1])[:20]],
         }  # fmt: skip
 
 
@@ -65,5 +66,5 @@ def unpack_survey(blob: bytes) -> SurveyArrays:
     with np.load(io.BytesIO(bytes(blob)), allow_pickle=False) as z:
         words = json.loads(z["words"].tobytes().decode())
         starts, vertices = z["starts"], z["vertices"]
-        lines = tuple(vertices[a:b] for a, b in zip(starts[:-1], starts[1:], strict=True))
+        lines = tuple(vertices[a:b] for a, b in itertools.pairwise(starts))
         return SurveyArrays(z["points"], tuple(words[i] for i in z["code"]), lines, z["faces"])

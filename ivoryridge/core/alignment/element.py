@@ -14,7 +14,7 @@ from ..tolerances import FLAT_CURVATURE
 
 Floats = NDArray[np.float64]
 
-__all__ = ["clothoid_local", "element_kind", "spiral_shift", "travel"]
+__all__ = ["clothoid_local", "element_kind", "spiral_length", "spiral_shift", "spiral_tangents", "travel"]
 
 _GAUSS_X, _GAUSS_W = np.polynomial.legendre.leggauss(20)
 _GAUSS_X, _GAUSS_W = 0.5 * (_GAUSS_X + 1.0), 0.5 * _GAUSS_W
@@ -75,6 +75,23 @@ def spiral_shift(radius: float, length: float) -> tuple[float, float, float]:
         return 0.0, 0.0, 0.0
     x, y, angle = (float(v[0]) for v in travel([length], length, 0.0, 1.0 / radius))
     return y - radius * (1 - np.cos(angle)), x - radius * np.sin(angle), angle
+
+
+def spiral_length(parameter: float, k0: float, k1: float) -> float:
+    """Length (m) of a clothoid of parameter A (m) between two curvatures (1/m): L = A^2 |k1 - k0|.
+
+    Source: A^2 = R L; docs/formulas.md#clothoid.
+    """
+    return parameter**2 * abs(k1 - k0)
+
+
+def spiral_tangents(radius: float, length: float) -> tuple[float, float]:
+    """Long and short tangent (m) of a clothoid from a straight: from its ends to where its end tangents cross.
+
+    LT = x - y / tan a, ST = y / sin a. Source: Hickerson (from memory); docs/formulas.md#clothoid.
+    """
+    x, y, angle = (float(v[0]) for v in travel([length], length, 0.0, 1.0 / radius))
+    return x - y / np.tan(angle), y / np.sin(angle)
 
 
 def element_kind(k0: float, k1: float) -> str:

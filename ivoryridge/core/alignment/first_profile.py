@@ -53,7 +53,7 @@ def fit_first_profile(
         raise InputError("no-ground-for-fit", start=float(s.min(initial=0.0)), end=float(s.max(initial=0.0)))
     even = np.linspace(s[0], s[-1], min(max(int((s[-1] - s[0]) / 5.0), 20), 1500))
     level = np.interp(even, s[there], z[there])
-    n = max(int(round((s[-1] - s[0]) / spacing)), 1)
+    n = max(round((s[-1] - s[0]) / spacing), 1)
     knots = np.linspace(s[0], s[-1], n + 1)
     levels, cost = _solve(knots, even, level, greatest_grade, least_k)
     while len(knots) > 3:

@@ -16,7 +16,16 @@ from .element import element_kind, spiral_shift, travel
 
 Floats = NDArray[np.float64]
 
-__all__ = ["PI", "HorizontalAlignment", "Projection", "alignment_from_pis", "grid_from_station_offset", "project_points"]
+__all__ = [
+    "PI",
+    "HorizontalAlignment",
+    "Projection",
+    "alignment_from_pis",
+    "arc_between_spirals",
+    "grid_from_station_offset",
+    "project_points",
+    "tangent_points",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,11 +113,17 @@ class _Curve:
 
 
 def _curve_at(pi: PI, deflection: float, number: int) -> _Curve:
-    for what, value in (("The radius", pi.radius), ("The entry transition", pi.spiral_in), ("The exit transition", pi.spiral_out)):
+    for what, value in (
+        ("The radius", pi.radius),
+        ("The entry transition", pi.spiral_in),
+        ("The exit transition", pi.spiral_out),
+    ):
         if value < 0:
             raise InputError("negative-value", what=what, where_=f"PI {number}", value=value, where={"pi": number - 1})
     angle = abs(deflection)
     turn = 1.0 if deflection >= 0 else -1.0
+    # what is shorter than any place can be told apart is not there
+    pi = PI(pi.easting, pi.northing, *(v if v > COINCIDENT else 0.0 for v in (pi.radius, pi.spiral_in, pi.spiral_out)))
     if pi.radius == 0:
         if pi.spiral_in or pi.spiral_out:
             raise InputError("spiral-without-radius", pi=number, where={"pi": number - 1})
@@ -119,7 +134,8 @@ def _curve_at(pi: PI, deflection: float, number: int) -> _Curve:
         raise InputError("turns-back", pi=number, deflection=np.degrees(angle), where={"pi": number - 1})
     p1, k1, a1 = spiral_shift(pi.radius, pi.spiral_in)
     p2, k2, a2 = spiral_shift(pi.radius, pi.spiral_out)
-    if a1 + a2 > angle + 1e-12:
+    arc = arc_between_spirals(pi.radius, pi.spiral_in, pi.spiral_out, angle)
+    if arc < -1e-12 * pi.radius:
         raise InputError(
             "spiral-too-long", pi=number, turned=np.degrees(a1 + a2), deflection=np.degrees(angle),
             limit=2 * pi.radius * angle, where={"pi": number - 1},
@@ -127,7 +143,27 @@ def _curve_at(pi: PI, deflection: float, number: int) -> _Curve:
     r = pi.radius
     t_in = (r + p2) / np.sin(angle) - (r + p1) / np.tan(angle) + k1
     t_out = (r + p1) / np.sin(angle) - (r + p2) / np.tan(angle) + k2
-    return _Curve(t_in, t_out, pi.spiral_in, pi.spiral_out, r * (angle - a1 - a2), r, turn)
+    return _Curve(t_in, t_out, pi.spiral_in, pi.spiral_out, max(arc, 0.0), r, turn)
+
+
+def arc_between_spirals(radius: float, spiral_in: float, spiral_out: float, deflection: float) -> float:
+    """Length (m) of the arc that two transitions leave of a deflection (rad, > 0); negative when they turn more.
+
+    Lc = R (D - a1 - a2), a = L / (2 R). Source: docs/formulas.md#pi-method.
+    """
+    return radius * deflection - 0.5 * (spiral_in + spiral_out)
+
+
+def tangent_points(line: HorizontalAlignment, pi: int) -> dict[str, float]:
+    """Stations of TS, SC, CS and ST of a PI's curve (m); without transitions TS = SC and CS = ST. Empty if none."""
+    own = np.flatnonzero(line.pi_of == pi)
+    if not len(own):
+        return {}
+    ends = line.stations
+    first, last = float(ends[own[0]]), float(ends[own[-1] + 1])
+    begin = float(ends[own[0] + 1]) if line.kind(int(own[0])) == "Spiral" else first
+    finish = float(ends[own[-1]]) if line.kind(int(own[-1])) == "Spiral" and len(own) > 1 else last
+    return {"TS": first, "SC": begin, "CS": finish, "ST": last}
 
 
 def alignment_from_pis(pis: list[PI] | tuple[PI, ...], start_station: float = 0.0) -> HorizontalAlignment:

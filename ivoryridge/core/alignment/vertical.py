@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 from typing import Any
 
@@ -104,7 +105,7 @@ def profile_from_pvis(pvis: list[PVI] | tuple[PVI, ...]) -> VerticalAlignment:
     for end in (0, len(pvis) - 1):
         if pvis[end].half_in or pvis[end].half_out:
             raise InputError("curve-at-end", pvi=end + 1, where={"pvi": end})
-    for i, (a, b) in enumerate(zip(pvis[:-1], pvis[1:], strict=True)):
+    for i, (a, b) in enumerate(itertools.pairwise(pvis)):
         gap = b.station - a.station
         if gap <= SAME_STATION:
             raise InputError(

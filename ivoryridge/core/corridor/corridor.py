@@ -95,7 +95,13 @@ def section_stations(
         raise InputError("range-empty", start=first, end=last, road_start=start, road_end=end)
     count = (last - first) / interval if interval > 0 else np.inf
     if count > MOST_SECTIONS:
-        raise InputError("spacing-too-small", spacing=interval, count=int(min(count, 1e9)), limit=MOST_SECTIONS, least=(last - first) / MOST_SECTIONS)
+        raise InputError(
+            "spacing-too-small",
+            spacing=interval,
+            count=int(min(count, 1e9)),
+            limit=MOST_SECTIONS,
+            least=(last - first) / MOST_SECTIONS,
+        )
     regular = np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
     key = np.concatenate([alignment.key_stations(), profile.key_stations(), np.asarray(extra, float), [first, last]])
     key = np.unique(key[(key >= first) & (key <= last)])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -75,7 +76,7 @@ def _side_strips(corridor: Corridor, columns: SideColumns, sign: float, role: st
     for kind in np.unique(pattern[:-1][same]):  # a few patterns, all their sections at once
         at = np.flatnonzero(same & (pattern[:-1] == kind))
         nodes = np.flatnonzero(present[:, at[0]])
-        for a, b in zip(nodes[:-1], nodes[1:], strict=True):
+        for a, b in itertools.pairwise(nodes):
             ia, ib = a * n + at, b * n + at
             faces.append(np.stack([ia, ib, ib + 1], axis=-1))
             faces.append(np.stack([ia, ib + 1, ia + 1], axis=-1))
@@ -89,7 +90,7 @@ def _fan(here: Any, there: Any, i: int, n: int, k: int) -> NDArray[np.int64]:
     """Triangles between section i with nodes ``here`` and section i + 1 with nodes ``there``."""
     common = [x for x in here if x in set(there.tolist())]
     out: list[tuple[int, int, int]] = []
-    bounds = [*zip(common[:-1], common[1:], strict=True)]
+    bounds = [*itertools.pairwise(common)]
     if common:
         bounds.append((common[-1], k))  # what lies outside the last common node
     for lo, hi in bounds:

@@ -14,11 +14,21 @@ from ..corridor.corridor import Corridor, side_outline
 
 Floats = NDArray[np.float64]
 
-__all__ = ["SectionAreas", "Volumes", "areas_between", "average_end_area", "compute_areas", "compute_volumes", "curved_volume", "prismoidal_volume", "pyramid_volume"]
+__all__ = [
+    "SectionAreas",
+    "Volumes",
+    "areas_between",
+    "average_end_area",
+    "compute_areas",
+    "compute_volumes",
+    "curved_volume",
+    "prismoidal_volume",
+    "pyramid_volume",
+]
 
 
 @njit(cache=True)
-def _areas(du, dz, gu, gz):  # type: ignore[no-untyped-def]
+def _areas(du, dz, gu, gz):
     n = len(du)
     out = np.zeros((n, 5))  # cut, fill, moment of cut, moment of fill, width without ground
     for i in range(n):

@@ -118,7 +118,9 @@ def _numbers(element: Any, surface: str, what: str) -> Floats:
         ) from error
     if not np.isfinite(values).all():
         bad = words[int(np.argmin(np.isfinite(values)))]
-        raise FormatError("landxml-number", text=bad[:20], surface=surface, what=what, line=element.sourceline, expected="a finite number")
+        raise FormatError(
+            "landxml-number", text=bad[:20], surface=surface, what=what, line=element.sourceline, expected="a finite number"
+        )
     return values
 
 
@@ -147,7 +149,9 @@ def read_landxml(content: bytes, name: str = "file") -> LandXmlModel:
         s for i, e in enumerate(_descend(root, "Surface"), 1) if (s := _read_surface(e, i, factor, findings)) is not None
     )
     alignments = tuple(_read_alignment(e, i, factor, findings) for i, e in enumerate(_descend(root, "Alignment"), 1))
-    other = Counter(_tag(c) for c in root) - Counter(["Units", "Project", "Application", "Surfaces", "Alignments", "CoordinateSystem"])
+    other = Counter(_tag(c) for c in root) - Counter(
+        ["Units", "Project", "Application", "Surfaces", "Alignments", "CoordinateSystem"]
+    )
     for what, count in other.items():
         if what and what not in ("Surfaces", "Alignments"):
             findings.append(Finding("note", "left-out", {"count": count, "what": what}))
@@ -163,7 +167,14 @@ def _read_surface(element: Any, number: int, factor: float, findings: list[Findi
             continue
         values = _numbers(p, name, "point")
         if len(values) != 3:
-            raise FormatError("landxml-number", text=(p.text or "").strip()[:20], surface=name, what="point", line=p.sourceline, expected="northing, easting and level")
+            raise FormatError(
+                "landxml-number",
+                text=(p.text or "").strip()[:20],
+                surface=name,
+                what="point",
+                line=p.sourceline,
+                expected="northing, easting and level",
+            )
         ids[p.get("id") or str(len(points) + 1)] = len(points)
         points.append(values[[1, 0, 2]] * factor)
     faces: list[tuple[int, ...]] = []
@@ -174,7 +185,14 @@ def _read_surface(element: Any, number: int, factor: float, findings: list[Findi
             continue
         words = (f.text or "").split()
         if len(words) != 3:
-            raise FormatError("landxml-number", text=(f.text or "").strip()[:20], surface=name, what=f"face {n}", line=f.sourceline, expected="three point ids")
+            raise FormatError(
+                "landxml-number",
+                text=(f.text or "").strip()[:20],
+                surface=name,
+                what=f"face {n}",
+                line=f.sourceline,
+                expected="three point ids",
+            )
         missing = next((w for w in words if w not in ids), None)
         if missing is not None:
             raise FormatError("landxml-point-missing", face=n, surface=name, point=missing, where={"line": f.sourceline})
@@ -207,7 +225,14 @@ def _source_data(element: Any, name: str, factor: float) -> tuple[list[Floats], 
 def _triples(element: Any, name: str, what: str, factor: float) -> Floats:
     values = _numbers(element, name, what)
     if len(values) % 3:
-        raise FormatError("landxml-number", text=f"{len(values)} numbers", surface=name, what=what, line=element.sourceline, expected="a row of northing, easting, level triples")
+        raise FormatError(
+            "landxml-number",
+            text=f"{len(values)} numbers",
+            surface=name,
+            what=what,
+            line=element.sourceline,
+            expected="a row of northing, easting, level triples",
+        )
     return values.reshape(-1, 3)[:, [1, 0, 2]] * factor
 
 
@@ -232,7 +257,9 @@ def _read_alignment(element: Any, number: int, factor: float, findings: list[Fin
                 rows.append(_read_element(g, kind, factor))
             except (StopIteration, ValueError, TypeError, AttributeError):
                 line = g.sourceline
-                raise FormatError("landxml-number", text=kind, surface=name, what="alignment element", line=line, expected="complete") from None
+                raise FormatError(
+                    "landxml-number", text=kind, surface=name, what="alignment element", line=line, expected="complete"
+                ) from None
     if not rows:
         return None
     alignment = HorizontalAlignment(
@@ -240,7 +267,7 @@ def _read_alignment(element: Any, number: int, factor: float, findings: list[Fin
         k0=np.array([r[3] for r in rows]), k1=np.array([r[4] for r in rows]), pi_of=np.full(len(rows), -1),
         start_station=float(element.get("staStart") or 0.0) * factor,
     )  # fmt: skip
-    profiles = {}
+    profiles: dict[str, tuple[PVI, ...]] = {}
     for p in _descend(element, "ProfAlign"):
         profiles[p.get("name") or f"profile {len(profiles) + 1}"] = tuple(_read_pvis(p, name, factor))
     return LandXmlAlignment(name, alignment, profiles)
@@ -302,7 +329,15 @@ def write_landxml(
     time: str = "",
 ) -> bytes:
     """A LandXML 1.2 file in metres. Numbers are written so that reading gives back the same bits."""
-    root = etree.Element("LandXML", nsmap={None: NAMESPACE}, version="1.2", date=date or "2000-01-01", time=time or "00:00:00", readOnly="false", language="English")
+    root = etree.Element(
+        "LandXML",
+        nsmap={None: NAMESPACE},  # type: ignore[dict-item]
+        version="1.2",
+        date=date or "2000-01-01",
+        time=time or "00:00:00",
+        readOnly="false",
+        language="English",
+    )
     units = etree.SubElement(root, "Units")
     etree.SubElement(
         units, "Metric", areaUnit="squareMeter", linearUnit="meter", volumeUnit="cubicMeter", temperatureUnit="celsius",

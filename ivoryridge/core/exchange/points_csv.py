@@ -29,7 +29,7 @@ _WORDS = {
     "name": ("name", "id", "point", "number", "no", "nr", "pt", "pno"),
 }
 _NUMBER = re.compile(r"^[+-]?(\d+([.]\d*)?|[.]\d+)([eE][+-]?\d+)?$")
-_NUMBER_COMMA = re.compile(r"^[+-]?(\d+([,]\d*)?|[,]\d+)([eE][+-]?\d+)?$")
+_NUMBER_COMMA = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")  # files mix both signs
 _BAD_NUMBERS = {"nan", "inf", "-inf", "+inf", "infinity", "-infinity"}
 
 
@@ -118,7 +118,8 @@ def detect_layout(content: bytes, name: str = "file") -> CsvLayout:
     body = rows[1:] if header else rows
     width = Counter(len(r) for r in body).most_common(1)[0][0]
     numeric = [
-        sum(_is_number(r[c], comma) for r in body if len(r) > c) > 0.8 * max(sum(len(r) > c for r in body), 1) for c in range(width)
+        sum(_is_number(r[c], comma) for r in body if len(r) > c) > 0.8 * max(sum(len(r) > c for r in body), 1)
+        for c in range(width)
     ]
     names = tuple(rows[0]) if header else ()
     columns = _columns_by_words(names, numeric) if header else {}
@@ -234,7 +235,9 @@ def inventory_findings(points: Any, layout: CsvLayout | None = None) -> list[Fin
         out.append(Finding("doubt", "flat-file", {"count": len(p), "elevation": float(z[0])}))
     low, high = (float(v) for v in np.percentile(z, [1, 99]))
     if np.ptp(z) > 3 * max(high - low, 1.0) + 5:
-        out.append(Finding("doubt", "levels-spread", {"least": float(z.min()), "greatest": float(z.max()), "spread": float(np.ptp(z))}))
+        out.append(
+            Finding("doubt", "levels-spread", {"least": float(z.min()), "greatest": float(z.max()), "spread": float(np.ptp(z))})
+        )
     centre = np.median(p[:, :2], axis=0)
     if len(p) > 10 and abs(centre[0] - centre[1]) > 10_000:
         reversed_ = np.abs(p[:, :2] - centre[::-1]).max(axis=1) < 10_000

@@ -16,7 +16,7 @@ _TOUCH = 1e-9  # m; rounding in the height of a ray over the ground
 
 
 @njit(cache=True)
-def _meet(u0, z0, slope, limit, last, gu, gz):  # type: ignore[no-untyped-def]
+def _meet(u0, z0, slope, limit, last, gu, gz):
     n = len(u0)
     out_u, out_z = np.full(n, np.nan), np.full(n, np.nan)
     for i in range(n):
@@ -89,11 +89,12 @@ def meet_ground(
     it meets it nowhere else. Exact: crossings of straight lines.
     """
     u0, z0, s, lim = np.broadcast_arrays(*(np.asarray(v, float) for v in (across, level, slope, limit)))
-    return _meet(*(np.ascontiguousarray(v) for v in (u0, z0, s, lim)), last, *ground)
+    gu, gz = (np.ascontiguousarray(g) for g in ground)
+    return _meet(np.array(u0), np.array(z0), np.array(s), np.array(lim), last, gu, gz)
 
 
 @njit(cache=True)
-def _level_at(u, gu, gz):  # type: ignore[no-untyped-def]
+def _level_at(u, gu, gz):
     out = np.full(len(u), np.nan)
     for i in range(len(u)):
         for j in range(gu.shape[1] - 1):

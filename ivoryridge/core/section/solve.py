@@ -110,9 +110,9 @@ def solve_side(
         values = {p.name: placed.value(p.name) for p in placed.part.parameters} | dict((overrides or {}).get(placed.id, {}))
         _solve_part(work, placed, values, start)
         for node in placed.part.nodes:
-            full = f"{placed.id}.{node.name}"
-            if full not in names:
-                names.append(full)
+            name = f"{placed.id}.{node.name}"
+            if name not in names:
+                names.append(name)
                 roles.append(node.role)
                 guides.append(node.guide)
 

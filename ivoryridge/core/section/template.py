@@ -15,7 +15,20 @@ from typing import Any
 
 from ..errors import InputError
 
-__all__ = ["RULES", "Area", "Case", "Node", "Parameter", "Part", "PlacedPart", "Run", "Template", "library_part", "library_parts", "part_from_dict"]
+__all__ = [
+    "RULES",
+    "Area",
+    "Case",
+    "Node",
+    "Parameter",
+    "Part",
+    "PlacedPart",
+    "Run",
+    "Template",
+    "library_part",
+    "library_parts",
+    "part_from_dict",
+]
 
 # kind of rule -> (slots that name nodes, slots that hold quantities, slots that hold words)
 RULES: dict[str, tuple[tuple[str, ...], tuple[str, ...], tuple[str, ...]]] = {
@@ -128,7 +141,9 @@ class PlacedPart:
                 raise InputError("unknown-parameter", expression=name, missing=name, part=self.part.label)
             if p.kind == "choice":
                 if value not in p.choices:
-                    raise InputError("bad-rule", node=f"{self.id}.{name}", reason=f"'{value}' is not one of {', '.join(p.choices)}")
+                    raise InputError(
+                        "bad-rule", node=f"{self.id}.{name}", reason=f"'{value}' is not one of {', '.join(p.choices)}"
+                    )
             elif isinstance(value, int | float) and not p.least <= value <= p.greatest:
                 raise InputError(
                     "parameter-out-of-range", label=p.label, part=self.part.label, value=float(value), least=p.least,
@@ -153,11 +168,17 @@ def part_from_dict(data: Mapping[str, Any]) -> Part:
         kind = slots.pop("kind")
         _check_rule(row["name"], kind, slots, data)
         nodes.append(
-            Node(row["name"], kind, slots, tuple(row.get("cases", ())), row.get("guide", False), row.get("role", ""), row.get("remark", ""))
+            Node(
+                row["name"],
+                kind,
+                slots,
+                tuple(row.get("cases", ())),
+                row.get("guide", False),
+                row.get("role", ""),
+                row.get("remark", ""),
+            )
         )
-    parameters = tuple(
-        Parameter(**{**p, "choices": tuple(p.get("choices", ()))}) for p in data.get("parameters", ())
-    )
+    parameters = tuple(Parameter(**{**p, "choices": tuple(p.get("choices", ()))}) for p in data.get("parameters", ()))
     return Part(
         name=data["name"],
         label=data["label"],

@@ -16,11 +16,11 @@ __all__ = ["compute_contours", "levels_between"]
 def levels_between(low: float, high: float, interval: float) -> Floats:
     """Multiples of ``interval`` strictly above ``low`` and up to ``high``, m."""
     first = int(np.floor(low / interval)) + 1
-    return np.arange(first, int(np.floor(high / interval)) + 1) * interval
+    return np.arange(first, int(np.floor(high / interval)) + 1, dtype=np.float64) * interval
 
 
 @njit(cache=True)
-def _march(points, triangles, neighbours, levels):  # type: ignore[no-untyped-def]
+def _march(points, triangles, neighbours, levels):
     """Segments as (edge key a, edge key b, level) with the place on each edge. A vertex on the level is above."""
     total = 0
     for k in range(len(triangles)):
@@ -66,7 +66,7 @@ def _march(points, triangles, neighbours, levels):  # type: ignore[no-untyped-de
 
 
 @njit(cache=True)
-def _link(mate, place, level_of):  # type: ignore[no-untyped-def]
+def _link(mate, place, level_of):
     """Walk segments end to end. ``mate[2 s + e]`` is the end (2 s' + e') that shares an edge, or -1."""
     n = len(level_of)
     used = np.zeros(n, np.bool_)

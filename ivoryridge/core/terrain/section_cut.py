@@ -38,7 +38,7 @@ class GroundSections:
 
 
 @njit(cache=True)
-def _clip(ax, ay, dx, dy, x0, y0, x1, y1, x2, y2):  # type: ignore[no-untyped-def]
+def _clip(ax, ay, dx, dy, x0, y0, x1, y1, x2, y2):
     """Interval of the line parameter inside a counter-clockwise triangle; empty when from >= to."""
     lo, hi = 0.0, 1.0
     for i in range(3):
@@ -66,7 +66,7 @@ def _clip(ax, ay, dx, dy, x0, y0, x1, y1, x2, y2):  # type: ignore[no-untyped-de
 
 
 @njit(cache=True)
-def _cut(starts_xy, ends_xy, points, triangles, starts, members, e0, n0, size, columns, rows):  # type: ignore[no-untyped-def]
+def _cut(starts_xy, ends_xy, points, triangles, starts, members, e0, n0, size, columns, rows):
     n = len(starts_xy)
     seen = np.full(len(triangles), -1, np.int32)
     counts = np.zeros(n + 1, np.int64)
@@ -219,7 +219,7 @@ def cut_polyline(surface: Surface, vertices: Any) -> Floats:
         if not len(own) or own[0, 0] > _GAP:
             rows.append(np.array([[base[i], np.nan]]))
         if len(own):
-            rows.append(own + [base[i], 0.0])
+            rows.append(own + np.array([base[i], 0.0]))
         if len(own) and own[-1, 0] < ahead - _GAP:
             rows.append(np.array([[base[i + 1], np.nan]]))
     out = np.concatenate(rows)

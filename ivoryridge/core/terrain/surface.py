@@ -76,7 +76,7 @@ class Surface:
 
 
 @njit(cache=True)
-def _cells_of(points, t, e0, n0, size, columns, rows):  # type: ignore[no-untyped-def]
+def _cells_of(points, t, e0, n0, size, columns, rows):
     xa, xb, xc = points[t[0], 0], points[t[1], 0], points[t[2], 0]
     ya, yb, yc = points[t[0], 1], points[t[1], 1], points[t[2], 1]
     i0 = min(max(int((min(xa, xb, xc) - e0) / size), 0), columns - 1)
@@ -87,7 +87,7 @@ def _cells_of(points, t, e0, n0, size, columns, rows):  # type: ignore[no-untype
 
 
 @njit(cache=True)
-def _fill_grid(points, triangles, e0, n0, size, columns, rows):  # type: ignore[no-untyped-def]
+def _fill_grid(points, triangles, e0, n0, size, columns, rows):
     starts = np.zeros(columns * rows + 1, np.int64)
     for k in range(len(triangles)):
         i0, i1, j0, j1 = _cells_of(points, triangles[k], e0, n0, size, columns, rows)
@@ -109,7 +109,7 @@ def _fill_grid(points, triangles, e0, n0, size, columns, rows):  # type: ignore[
 
 
 @njit(cache=True)
-def _find(places, points, triangles, starts, members, e0, n0, size, columns, rows, slack):  # type: ignore[no-untyped-def]
+def _find(places, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
     found = np.full(len(places), -1, np.int32)
     z = np.full(len(places), np.nan)
     for q in range(len(places)):
@@ -156,9 +156,7 @@ def read_surface(surface: Surface, places: Any) -> SurfaceReading:
     """Elevation, slope and aspect at places (n, 2), by the plane of the triangle each one lies in."""
     p = np.ascontiguousarray(np.atleast_2d(np.asarray(places, float))[:, :2])
     g = surface.grid
-    found, z = _find(
-        p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE
-    )
+    found, z = _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
     slope, aspect = np.full(len(p), np.nan), np.full(len(p), np.nan)
     hit = found >= 0
     if hit.any():

@@ -55,18 +55,18 @@ def triangulate(
         raise InputError("points-in-line", count=len(merged))
 
     t = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 1e-6)
-    t.insert_vertices(local)
+    t.insert_vertices(local)  # type: ignore[call-overload]  # an array is a buffer; numpy's types do not say so
     crossings: dict[int, list[int]] = {}
     if len(edges):
-        t.insert_edges(edges.astype(np.uint32))
+        t.insert_edges(edges.astype(np.uint32))  # type: ignore[call-overload]
         crossings = _crossing_parents(t, edges, line_of, len(merged))
     held = np.array([(e.v1 - 3, e.v2 - 3) for e in t.fixed_edges], np.int32).reshape(-1, 2)  # 3: the super triangle's
     t.erase_super_triangle()
     vertices = t.vertices_array()
     raw = t.triangles_array()
     triangles = raw["vertices"].astype(np.int32)
-    neighbours = raw["neighbors"].astype(np.int64)
-    neighbours = np.where(neighbours == cdt.NO_NEIGHBOR, -1, neighbours).astype(np.int32)
+    across = raw["neighbors"].astype(np.int64)
+    neighbours = np.where(across == cdt.NO_NEIGHBOR, -1, across).astype(np.int32)
     if not len(triangles):
         raise InputError("points-in-line", count=len(merged))
     places = merged

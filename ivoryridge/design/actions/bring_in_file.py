@@ -115,13 +115,21 @@ def _far_from_project(project: Project, read: ReadFile) -> Finding | None:
         return None
     e = np.array(others)
     mine = np.array([a.inventory()["extent"] for _, a in read.sets])
-    gap = np.maximum(np.maximum(e[:, :2].min(axis=0) - mine[:, 2:].max(axis=0), mine[:, :2].min(axis=0) - e[:, 2:].max(axis=0)), 0.0)
+    gap = np.maximum(
+        np.maximum(e[:, :2].min(axis=0) - mine[:, 2:].max(axis=0), mine[:, :2].min(axis=0) - e[:, 2:].max(axis=0)), 0.0
+    )
     distance = float(np.hypot(*gap))
     return Finding("doubt", "far-from-project", {"distance": distance / 1000}) if distance > _FAR else None
 
 
 def bring_in_file(
-    project: Project, user: User, *, content: bytes, name: str, options: dict[str, Any] | None = None, surface_id: int | None = None
+    project: Project,
+    user: User,
+    *,
+    content: bytes,
+    name: str,
+    options: dict[str, Any] | None = None,
+    surface_id: int | None = None,
 ) -> tuple[Act, Surface, list[str]]:
     """Store the file and what it holds, and add it to a surface (a new one when none is named). One step of undo."""
     read = read_file(content, name, options)
@@ -133,7 +141,17 @@ def bring_in_file(
         added = []
         for set_name, arrays in read.sets:
             blob, digest = pack_survey(arrays)
-            row = doing.create(SurveySet(project=project, file=file, name=set_name, arrays=blob, hash=digest, inventory=arrays.inventory(), reading=read.reading))
+            row = doing.create(
+                SurveySet(
+                    project=project,
+                    file=file,
+                    name=set_name,
+                    arrays=blob,
+                    hash=digest,
+                    inventory=arrays.inventory(),
+                    reading=read.reading,
+                )
+            )
             added.append(row.pk)
         surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
         if surface is None:

@@ -94,7 +94,10 @@ def _checked(road: Road, before: dict[int, float]) -> list[str]:
     for number, (row, pvi) in enumerate(zip(levels.rows, levels.pvis, strict=True), 1):
         was = before.get(row.id)
         if was is not None and abs(was - pvi.station) > _MOVED:
-            held = {"start": "the start", "end": "the end", "place": "its place", "tangent": f"its {row.tangent_point}"}.get(row.anchor, "")
-            told.append(f"PVI {number} kept {held}: {format_station(was, decimals=2)} → {format_station(pvi.station, decimals=2)}.")
+            held = {"start": "the start", "end": "the end", "place": "its place", "tangent": f"its {row.tangent_point}"}.get(
+                row.anchor, ""
+            )
+            told.append(
+                f"PVI {number} kept {held}: {format_station(was, decimals=2)} → {format_station(pvi.station, decimals=2)}."
+            )
     return told
-

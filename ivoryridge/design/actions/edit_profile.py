@@ -8,11 +8,11 @@ import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.first_profile import fit_first_profile
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 
-from ..anchors import resolve_station, tangent_points
+from ..anchors import resolve_station
 from ..assemble import RoadInputs, assemble_road, pvi_from_row
 from ..ledger import Act, act
 from ..models import Road, RoadPVI
@@ -73,7 +73,9 @@ def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half
         if not inputs.pvis:
             doing.create(RoadPVI(road=road, anchor="start", elevation=elevation))
             doing.create(RoadPVI(road=road, anchor="end", elevation=elevation))
-        doing.create(RoadPVI(road=road, anchor="station", station=station, elevation=elevation, half_in=half_in, half_out=half_out))
+        doing.create(
+            RoadPVI(road=road, anchor="station", station=station, elevation=elevation, half_in=half_in, half_out=half_out)
+        )
         levels_of(assemble_road(road))
     return doing
 
@@ -98,7 +100,14 @@ def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: di
 
 def _anchor_fields(inputs: RoadInputs, line: HorizontalAlignment, row: RoadPVI, anchor: str, station: float) -> dict[str, Any]:
     """What a row keeps so that its anchor gives this station now, and the anchored one later."""
-    none: dict[str, Any] = {"station": None, "easting": None, "northing": None, "anchor_pi_id": None, "tangent_point": "", "ahead": 0.0}
+    none: dict[str, Any] = {
+        "station": None,
+        "easting": None,
+        "northing": None,
+        "anchor_pi_id": None,
+        "tangent_point": "",
+        "ahead": 0.0,
+    }
     match anchor:
         case "station":
             return none | {"anchor": anchor, "station": station}
@@ -118,7 +127,10 @@ def _anchor_fields(inputs: RoadInputs, line: HorizontalAlignment, row: RoadPVI, 
                     if best is None or abs(station - s) < abs(best[0]):
                         best = (station - s, pk, point)
             if best is None:
-                raise BadValue("no-tangent-point", "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.")
+                raise BadValue(
+                    "no-tangent-point",
+                    "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.",
+                )
             return none | {"anchor": anchor, "anchor_pi_id": best[1], "tangent_point": best[2], "ahead": round(best[0], 9)}
     raise BadValue("unknown-anchor", f"'{anchor}' is not an anchor. Choose chainage, place, tangent point, start or end.")
 
@@ -126,7 +138,10 @@ def _anchor_fields(inputs: RoadInputs, line: HorizontalAlignment, row: RoadPVI, 
 def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
     row = _pvi(road, pvi_id)
     if row.anchor in ("start", "end"):
-        raise BadValue("end-pvi", "The first and last PVI hold the ends of the profile and cannot be deleted. Move them, or fit the profile to the ground again.")
+        raise BadValue(
+            "end-pvi",
+            "The first and last PVI hold the ends of the profile and cannot be deleted. Move them, or fit the profile to the ground again.",
+        )
     with act(road.project, user, f"Delete a PVI of {road.name}") as doing:
         doing.remove(row, revision=revision)
         levels_of(assemble_road(road))
@@ -138,4 +153,3 @@ def _pvi(road: Road, pvi_id: int) -> RoadPVI:
     if row is None:
         raise NotThere("no-such-pvi", "This PVI is no longer there; somebody deleted it. Undo brings it back if it was you.")
     return row
-

@@ -14,9 +14,22 @@ from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySe
 from ..refusals import BadValue
 from ..results import corridor_of, line_of, missing_for_corridor, surface_of
 
-__all__ = ["change_project", "change_road", "change_sheet_set", "change_surface", "change_template", "create_road", "delete_road", "delete_surface"]
+__all__ = [
+    "change_project",
+    "change_road",
+    "change_sheet_set",
+    "change_surface",
+    "change_template",
+    "create_road",
+    "delete_road",
+    "delete_surface",
+]
 
-RURAL = [{"id": "carriageway", "part": "carriageway", "values": {}}, {"id": "verge", "part": "verge", "values": {}}, {"id": "slope", "part": "side_slopes", "values": {}}]
+RURAL = [
+    {"id": "carriageway", "part": "carriageway", "values": {}},
+    {"id": "verge", "part": "verge", "values": {}},
+    {"id": "slope", "part": "side_slopes", "values": {}},
+]
 LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (common practice, no source)
 
 
@@ -48,7 +61,11 @@ def _free_name(name: str, taken: Any) -> str:
 
 def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     if "interval" in values and not values["interval"] >= LEAST_INTERVAL:
-        raise BadValue("interval-small", f"A section every {values['interval']:g} m is too close; use at least {LEAST_INTERVAL:g} m.", field="interval")
+        raise BadValue(
+            "interval-small",
+            f"A section every {values['interval']:g} m is too close; use at least {LEAST_INTERVAL:g} m.",
+            field="interval",
+        )
     if "surface_id" in values and values["surface_id"] is not None:
         _own(Surface, road.project, values["surface_id"])
     if "template_id" in values and values["template_id"] is not None:
@@ -96,7 +113,11 @@ def change_surface(surface: Surface, user: User, *, revision: int, values: dict[
         for pk in values["sources"]:
             _own(SurveySet, surface.project, pk)
     if values.get("greatest_edge") is not None and not values["greatest_edge"] > 0:
-        raise BadValue("edge-small", "The greatest outer edge must be above 0 m. Leave it empty to keep the whole hull.", field="greatest_edge")
+        raise BadValue(
+            "edge-small",
+            "The greatest outer edge must be above 0 m. Leave it empty to keep the whole hull.",
+            field="greatest_edge",
+        )
     from ..assemble import assemble_surface
 
     with act(surface.project, user, f"Change surface {surface.name}") as doing:
@@ -109,7 +130,9 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
     roads = list(Road.present.filter(surface=surface).values_list("name", flat=True))
     with act(surface.project, user, f"Delete surface {surface.name}") as doing:
         doing.remove(surface, revision=revision)
-    told = f"{surface.name} is deleted." + (f" {', '.join(roads)} had it as ground and {'has' if len(roads) == 1 else 'have'} none now." if roads else "")
+    told = f"{surface.name} is deleted." + (
+        f" {', '.join(roads)} had it as ground and {'has' if len(roads) == 1 else 'have'} none now." if roads else ""
+    )
     return doing, [told + " Undo brings it back."]
 
 

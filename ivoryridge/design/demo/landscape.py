@@ -5,6 +5,7 @@ Everything here is made up. One seed, so that every machine makes the same files
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from typing import Any
 
@@ -16,6 +17,7 @@ Floats = NDArray[np.float64]
 
 __all__ = ["LINK_PIS", "LINK_PVIS", "breaklines_xml", "ground_level", "spots_csv"]
 
+NAMES: Any = {None: "http://www.landxml.org/schema/LandXML-1.2"}
 SEED = 20_260
 ORIGIN = np.array([411_800.0, 687_000.0])
 # Link: from the quarry gate over Sheepback to the ferry road (E, N, radius, transition in, transition out)
@@ -27,7 +29,14 @@ LINK_PIS = [
 ]
 
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
-LINK_PVIS = [(0.0, 54.0, 0.0), (560.0, 49.2, 240.0), (1040.0, 59.6, 320.0), (1690.0, 43.2, 280.0), (2060.0, 54.8, 200.0), (2417.231, 58.4, 0.0)]
+LINK_PVIS = [
+    (0.0, 54.0, 0.0),
+    (560.0, 49.2, 240.0),
+    (1040.0, 59.6, 320.0),
+    (1690.0, 43.2, 280.0),
+    (2060.0, 54.8, 200.0),
+    (2417.231, 58.4, 0.0),
+]
 
 
 def ground_level(places: Any) -> Floats:
@@ -56,7 +65,7 @@ def _middle() -> Floats:
 
 def _distance_to(path: Floats, places: Floats) -> Floats:
     best = np.full(len(places), np.inf)
-    for a, b in zip(path[:-1], path[1:], strict=True):
+    for a, b in itertools.pairwise(path):
         d = b - a
         t = np.clip(((places - a) @ d) / (d @ d), 0, 1)
         best = np.minimum(best, np.hypot(*(places - a - t[:, None] * d).T))
@@ -132,8 +141,12 @@ def _laid(places: Floats) -> Floats:
 
 def breaklines_xml() -> bytes:
     """Stream banks, lane edges, quarry crest and toe as the breaklines of a LandXML surface without faces."""
-    root = etree.Element("LandXML", nsmap={None: "http://www.landxml.org/schema/LandXML-1.2"}, version="1.2", date="2026-03-02", time="09:00:00")
-    etree.SubElement(etree.SubElement(root, "Units"), "Metric", linearUnit="meter", areaUnit="squareMeter", volumeUnit="cubicMeter")
+    root = etree.Element(
+        "LandXML", nsmap=NAMES, version="1.2", date="2026-03-02", time="09:00:00"
+    )
+    etree.SubElement(
+        etree.SubElement(root, "Units"), "Metric", linearUnit="meter", areaUnit="squareMeter", volumeUnit="cubicMeter"
+    )
     surface = etree.SubElement(etree.SubElement(root, "Surfaces"), "Surface", name="Measured lines")
     group = etree.SubElement(etree.SubElement(surface, "SourceData"), "Breaklines")
     makers: list[Callable[[], list[tuple[str, Floats]]]] = [_stream_lines, _lane_lines, _quarry_lines]

@@ -1,0 +1,190 @@
+"""Cross-section sheets: sections in columns from the lower left upward, each with axis, datum, levels and areas."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..corridor.corridor import Corridor
+from ..earthwork.end_area import SectionAreas
+from ..section.solve import SideColumns
+from .drawing import PAPERS, Drawing, Floats, Map, Text
+from .frame import MARGIN, STRIP, SheetSettings, draw_border
+from .labels import LabelBook
+
+__all__ = ["draw_cross_sections"]
+
+_FOOT = 22.0  # mm under each section for offsets and levels
+_HEAD = 9.0  # mm above it for its title
+_FILLS = {"surfacing": "black", "base": "grey", "subbase": "light"}
+
+
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """One section's room: half width left and right of the axis and height of its drawing, mm; datum m."""
+
+    index: int
+    left: float
+    right: float
+    height: float
+    datum: float
+
+
+def draw_cross_sections(corridor: Corridor, areas: SectionAreas, settings: SheetSettings) -> list[Drawing]:
+    """All sections of a corridor on as many sheets as it takes; maps are named ``section N`` by index."""
+    width, height = PAPERS[settings.paper]
+    per_metre = 1000.0 / settings.section_scale
+    blocks = [_block(corridor, i, per_metre) for i in range(len(corridor.station))]
+    columns = _columns(blocks, height - 2 * MARGIN - STRIP - 4)
+    pages: list[list[tuple[_Block, float, float]]] = []
+    x = MARGIN + 6.0
+    page: list[tuple[_Block, float, float]] = []
+    for column in columns:
+        own = max(b.left for b, _ in column) + max(b.right for b, _ in column) + 16
+        if page and x + own > width - MARGIN - 4:
+            pages.append(page)
+            x, page = MARGIN + 6.0, []
+        axis = x + max(b.left for b, _ in column) + 12
+        page += [(b, axis, y) for b, y in column]
+        x += own
+    if page:
+        pages.append(page)
+    return [_page(corridor, areas, settings, page, k + 1, len(pages), per_metre) for k, page in enumerate(pages)]
+
+
+def _nodes(columns: SideColumns, sign: float, i: int, role: str) -> Floats:
+    rows = [(sign * columns.across[k, i], columns.level[k, i]) for k in columns.outline(role) if columns.present[k, i]]
+    return np.array(rows).reshape(-1, 2)
+
+
+def _extent(corridor: Corridor, i: int) -> tuple[float, float, float, float]:
+    """Least and greatest offset and level that are drawn, m: the road and 3 m of ground on either side."""
+    rows = np.concatenate([_nodes(c, s, i, role) for _, s, c in corridor.sides() for role in ("finished", "formation")])
+    left, right = rows[:, 0].min() - 3.0, rows[:, 0].max() + 3.0
+    ground = corridor.ground.section(i)
+    seen = ground[(ground[:, 0] >= left) & (ground[:, 0] <= right) & np.isfinite(ground[:, 1])]
+    levels = np.concatenate([rows[:, 1], seen[:, 1]])
+    return float(left), float(right), float(levels.min()), float(levels.max())
+
+
+def _block(corridor: Corridor, i: int, per_metre: float) -> _Block:
+    left, right, low, high = _extent(corridor, i)
+    datum = float(np.floor(low - 1.0))
+    return _Block(i, -left * per_metre, right * per_metre, (high - datum) * per_metre, datum)
+
+
+def _columns(blocks: list[_Block], room: float) -> list[list[tuple[_Block, float]]]:
+    """Blocks stacked upward from the strip; a new column when the next one finds no room."""
+    columns: list[list[tuple[_Block, float]]] = []
+    y = np.inf
+    for b in blocks:
+        need = b.height + _FOOT + _HEAD
+        if y + need > room:
+            columns.append([])
+            y = 0.0
+        columns[-1].append((b, MARGIN + STRIP + 2 + y + _FOOT))
+        y += need
+    return columns
+
+
+def _page(
+    corridor: Corridor,
+    areas: SectionAreas,
+    settings: SheetSettings,
+    page: list[tuple[_Block, float, float]],
+    number: int,
+    count: int,
+    per_metre: float,
+) -> Drawing:
+    width, height = PAPERS[settings.paper]
+    s = corridor.station
+    stations = (
+        f"{settings.station_text(float(s[page[0][0].index]), 0)} to {settings.station_text(float(s[page[-1][0].index]), 0)}"
+    )
+    d = Drawing(width, height, f"{settings.road}, cross sections {stations}")
+    book = LabelBook(d)
+    draw_border(
+        d,
+        book,
+        settings,
+        title=f"Cross sections {stations}",
+        scales=f"1:{settings.section_scale:g}",
+        sheet=f"{number} of {count}",
+    )
+    for b, x, y in page:
+        m = Map((0.0, b.datum), (x, y), (per_metre, per_metre))
+        d.maps[f"section {b.index}"] = m
+        _section(d, book, corridor, areas, settings, b, m)
+    return d
+
+
+def _section(
+    d: Drawing, book: LabelBook, corridor: Corridor, areas: SectionAreas, settings: SheetSettings, b: _Block, m: Map
+) -> None:
+    i = b.index
+    x, y = m.origin
+    left, right = x - b.left, x + b.right
+    window = (left, y - 1.0, right, y + b.height + 3.0)
+    d.line([[left, y], [right, y]], width=0.18, layer="section-datum")
+    d.line([[x, y], [x, y + b.height + 2]], width=0.13, colour="spot", dash=(6.0, 1.0, 1.0, 1.0), layer="section-axis")
+    for _, sign, columns in corridor.sides():
+        for _, material, loop in columns.areas:
+            if all(columns.present[k, i] for k in loop):
+                points = m.to_paper([[sign * columns.across[k, i], columns.level[k, i]] for k in loop])
+                d.line(points, width=0.0, closed=True, fill=_FILLS.get(material, "light"), layer=f"layer-{material}")
+    d.lines_within(
+        m.to_paper(corridor.ground.section(i)), window, width=0.25, colour="grey", dash=(2.5, 1.0), layer="section-ground"
+    )
+    for _, sign, columns in corridor.sides():
+        d.line(
+            m.to_paper(_nodes(columns, sign, i, "formation")),
+            width=0.18,
+            colour="spot",
+            dash=(2.0, 1.0),
+            layer="section-formation",
+        )
+        d.line(m.to_paper(_nodes(columns, sign, i, "finished")), width=0.35, layer="section-finished")
+    title = f"{settings.station_text(float(corridor.station[i]), 3)}"
+    book.fixed(Text(x, y + b.height + 4.2, title, 2.5, anchor="middle", bold=True, layer="section-title"))
+    told = f"cut {areas.cut[i]:.2f} m²   fill {areas.fill[i]:.2f} m²"
+    book.place([Text(x, y + b.height + 1.2, told, 1.3, anchor="middle", layer="section-title")])
+    for row, name in ((-5.0, "Offset"), (-11.7, "Design"), (-18.4, "Ground")):
+        book.fixed(Text(left - 1, y + row, name, 1.3, anchor="end", colour="grey", layer="section-levels"))
+    book.place([Text(left - 1, y + 0.6, f"{b.datum:.0f}", 1.3, anchor="end", layer="section-levels")])
+    _levels(d, book, corridor, b, m)
+
+
+def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Block, m: Map) -> None:
+    """Offset, design and ground level under the axis, pavement edges, toes and what lies between, where there is room."""
+    i = b.index
+    ground = corridor.ground.section(i)
+    wanted: list[tuple[int, float, float]] = []
+    for side, sign, columns in corridor.sides():
+        for k, role in enumerate(columns.roles):
+            if (
+                role
+                and columns.present[k, i]
+                and not columns.guide[k]
+                and not role.startswith("formation")
+                and not (k == 0 and side == "right")
+            ):
+                rank = 0 if k == 0 else 1 if role in ("toe", "pavement edge") else 2
+                wanted.append((rank, float(sign * columns.across[k, i]), float(columns.level[k, i])))
+    kept: list[float] = []
+    for _, offset, level in sorted(wanted):
+        x = float(m.to_paper([[offset, level]])[0, 0])
+        if any(abs(x - other) < 2.6 for other in kept):
+            continue
+        kept.append(x)
+        known = ground[np.isfinite(ground[:, 1])]
+        at_ground = (
+            f"{np.interp(offset, known[:, 0], known[:, 1]):.2f}"
+            if len(known) > 1 and known[0, 0] <= offset <= known[-1, 0]
+            else ""
+        )
+        y = m.origin[1]
+        d.line([[x, y], [x, y - 0.8]], width=0.13, layer="section-levels")
+        for row, text in ((-1.2, f"{offset:+.2f}" if abs(offset) > 5e-3 else "0.00"), (-7.9, f"{level:.2f}"), (-14.6, at_ground)):
+            if text:
+                book.place([Text(x + 0.65, y + row, text, 1.3, anchor="end", turn=90.0, layer="section-levels")])

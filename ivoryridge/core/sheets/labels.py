@@ -1,0 +1,46 @@
+"""Placing of texts so that none covers another: candidates in order of liking, the first free one is taken."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+import shapely
+from shapely.geometry import Polygon
+
+from .drawing import Drawing, Text, text_box
+
+__all__ = ["LabelBook"]
+
+_AIR = 0.3  # mm kept free around every text
+
+
+class LabelBook:
+    """Knows where texts stand on one sheet."""
+
+    def __init__(self, drawing: Drawing) -> None:
+        self.drawing = drawing
+        self._taken: list[Any] = []
+
+    def fixed(self, text: Text) -> None:
+        """A text that must stand here; what is placed later keeps clear of it."""
+        self.drawing.texts.append(text)
+        self._taken.append(self._shape(text))
+
+    def place(self, candidates: Iterable[Text]) -> bool:
+        """Set the first candidate that covers no other text; counts it as left out when none is free."""
+        for text in candidates:
+            shape = self._shape(text)
+            if not self._taken or not shapely.intersects(shape, self._taken).any():
+                self.drawing.texts.append(text)
+                self._taken.append(shape)
+                return True
+        self.drawing.left_out += 1
+        return False
+
+    def keep_free(self, x0: float, y0: float, x1: float, y1: float) -> None:
+        self._taken.append(shapely.box(x0, y0, x1, y1))
+
+    @staticmethod
+    def _shape(text: Text) -> Any:
+        return Polygon(text_box(text)).buffer(_AIR, join_style="mitre")

@@ -1,0 +1,410 @@
+"""Plan over profile: the plan along the road above its long section, on the same stretch, with bands below."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..terrain.contour import levels_between
+from .drawing import PAPERS, Drawing, Map, Text
+from .frame import (
+    BAND,
+    BANDS,
+    MARGIN,
+    NAMES,
+    STRIP,
+    Frame,
+    RoadToDraw,
+    SheetSettings,
+    draw_border,
+    draw_north,
+    draw_scale_bar,
+    plan_window,
+    profile_window,
+)
+from .labels import LabelBook
+
+Floats = NDArray[np.float64]
+
+__all__ = ["draw_plan_profile"]
+
+_EXAGGERATIONS = (50.0, 25.0, 20.0, 10.0, 5.0, 4.0, 2.5, 2.0, 1.0)
+_AIR = 6.0  # mm free above and below the long section's lines
+_NAMES = {
+    "chainage": "",
+    "ground": "Ground level",
+    "design": "Design level",
+    "difference": "Design − ground",
+    "grades": "Grades and curves",
+    "bends": "Straights and bends",
+}
+
+
+def draw_plan_profile(road: RoadToDraw, frame: Frame, settings: SheetSettings, *, count: int) -> Drawing:
+    """One sheet. Its maps are ``plan`` (E, N) and ``profile`` (station, level)."""
+    width, height = PAPERS[settings.paper]
+    stations = f"{settings.station_text(frame.start, 0)} to {settings.station_text(frame.end, 0)}"
+    d = Drawing(width, height, f"{settings.road}, plan and profile {stations}")
+    book = LabelBook(d)
+    profile = _profile_map(road, frame, settings)
+    vertical = 1000.0 / profile.scale[1]
+    draw_border(
+        d, book, settings, title=f"Plan and profile {stations}", scales=f"1:{settings.scale:g}, levels 1:{vertical:g}",
+        sheet=f"{frame.number} of {count}",
+    )  # fmt: skip
+    d.maps["plan"], d.maps["profile"] = frame.plan, profile
+    x0, y0, x1, y1 = plan_window(settings.paper)
+    d.line([[x0, y0], [x1, y0]], width=0.25, layer="border")
+    draw_north(d, book, x1 - 14, y1 - 16, frame.plan.turn)
+    draw_scale_bar(d, book, x0 + 8, y0 + 5, settings.scale)
+    _draw_plan(d, book, road, frame, settings)
+    _draw_profile(d, book, road, frame, settings)
+    _draw_bands(d, book, road, frame, settings)
+    return d
+
+
+def _text_at(place: Any, text: str, size: float, **style: Any) -> Text:
+    return Text(float(place[0]), float(place[1]), text, size, **style)
+
+
+# --- plan ----------------------------------------------------------------------------------------------------
+def _draw_plan(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    window = plan_window(settings.paper)
+    to_paper = frame.plan.to_paper
+    _draw_contours(d, road, frame, window)
+    _draw_grid(d, book, frame, window)
+    styles: dict[str, dict[str, Any]] = {
+        "pavement edge": {"width": 0.25}, "lane edge": {"width": 0.13, "colour": "grey"}, "verge edge": {"width": 0.13, "colour": "grey"},
+        "toe": {"width": 0.18, "dash": (3.0, 1.5)}, "ditch invert": {"width": 0.13, "colour": "spot", "dash": (4.0, 1.0, 0.5, 1.0)},
+    }  # fmt: skip
+    for _, role, points in road.edges:
+        if role in styles:
+            d.lines_within(to_paper(points), window, layer=role.replace(" ", "-"), **styles[role])
+    stations = np.unique(
+        np.concatenate(
+            [
+                np.linspace(frame.start, frame.end, 400),
+                road.line.stations[(road.line.stations > frame.start) & (road.line.stations < frame.end)],
+            ]
+        )
+    )
+    d.lines_within(
+        to_paper(road.line.evaluate(stations)[0]),
+        window,
+        width=0.35,
+        colour="spot",
+        dash=(8.0, 1.5, 1.5, 1.5),
+        layer="centre-line",
+    )
+    _draw_match_lines(d, book, road, frame, settings)
+    _draw_tangent_points(d, book, road, frame, settings)
+    _draw_chainages(d, book, road, frame, settings)
+
+
+def _draw_contours(d: Drawing, road: RoadToDraw, frame: Frame, window: tuple[float, float, float, float]) -> None:
+    if road.contours is None:
+        return
+    xy, starts, levels = road.contours
+    corners = np.array(frame.corners)
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    for i, level in enumerate(levels):
+        line = xy[starts[i] : starts[i + 1]]
+        if (line.max(axis=0) < low).any() or (line.min(axis=0) > high).any():
+            continue
+        major = round(level / road.contour_interval) % 5 == 0
+        d.lines_within(
+            frame.plan.to_paper(line),
+            window,
+            width=0.18 if major else 0.13,
+            colour="grey" if major else "light",
+            layer="contours",
+        )
+
+
+def _draw_grid(d: Drawing, book: LabelBook, frame: Frame, window: tuple[float, float, float, float]) -> None:
+    """Crosses where round coordinates meet, with their values where the sheet has room."""
+    corners = np.array(frame.corners)
+    step = 100.0 if frame.plan.scale[0] > 0.4 else 200.0
+    e = np.arange(np.ceil(corners[:, 0].min() / step), np.floor(corners[:, 0].max() / step) + 1) * step
+    n = np.arange(np.ceil(corners[:, 1].min() / step), np.floor(corners[:, 1].max() / step) + 1) * step
+    if not len(e) or not len(n):
+        return
+    grid = np.stack(np.meshgrid(e, n), axis=-1).reshape(-1, 2)
+    at = frame.plan.to_paper(grid)
+    x0, y0, x1, y1 = window
+    inside = (at[:, 0] > x0 + 4) & (at[:, 0] < x1 - 4) & (at[:, 1] > y0 + 4) & (at[:, 1] < y1 - 4)
+    c, s = np.cos(frame.plan.turn), np.sin(frame.plan.turn)
+    for place, (x, y) in zip(grid[inside], at[inside], strict=True):
+        for ux, uy in ((c, s), (-s, c)):
+            d.line([[x - 2 * ux, y - 2 * uy], [x + 2 * ux, y + 2 * uy]], width=0.13, colour="grey", layer="grid")
+        text = f"E {place[0]:.0f}  N {place[1]:.0f}"
+        if not _crowded(book, Text(x + 1.2, y + 0.9, text, 1.3)):
+            book.fixed(Text(x + 1.2, y + 0.9, text, 1.3, colour="grey", layer="grid"))
+
+
+def _crowded(book: LabelBook, text: Text) -> bool:
+    import shapely
+
+    return bool(book._taken) and bool(shapely.intersects(book._shape(text), book._taken).any())
+
+
+def _draw_match_lines(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    for station, at_end in ((frame.start, False), (frame.end, True)):
+        inner = road.line.end_station if at_end else road.line.start_station
+        if abs(station - inner) < 1e-6:
+            continue
+        place, azimuth, _ = road.line.evaluate(station)
+        right = np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])])
+        half = 30.0 / frame.plan.scale[0]
+        p = frame.plan.to_paper([place[0] - half * right, place[0] + half * right])
+        d.lines_within(p, plan_window(settings.paper), width=0.35, dash=(6.0, 2.0), layer="match-lines")
+        turn = float(np.degrees(np.arctan2(p[0, 1] - p[1, 1], p[0, 0] - p[1, 0])))
+        text = f"Match line {settings.station_text(station, 0)}, sheet {frame.number + (1 if at_end else -1)}"
+        along = (p[0] - p[1]) / np.hypot(*(p[0] - p[1]))
+        side = np.array([along[1], -along[0]]) * (1.2 if not at_end else -1.2 - 2.5)
+        book.place([_text_at(p[1] + along * a + side, text, 1.8, turn=turn, layer="match-lines") for a in (34.0, 2.0)])
+
+
+def _draw_tangent_points(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    """A tick and the chainage at every tangent point, and the values of each element along it."""
+    ends = road.line.stations
+    for s in ends:
+        if frame.start - 1e-6 <= s <= frame.end + 1e-6:
+            _mark_beside(d, book, road, frame, float(s), settings.station_text(float(s), 3), side=1.0, size=1.8)
+    for i, length in enumerate(road.line.length):
+        middle = (max(ends[i], frame.start) + min(ends[i + 1], frame.end)) / 2
+        if ends[i + 1] <= frame.start or ends[i] >= frame.end:
+            continue
+        k0, k1, kind = float(road.line.k0[i]), float(road.line.k1[i]), road.line.kind(i)
+        if kind == "Line":
+            text = f"L {length:.2f}"
+        elif kind == "Curve":
+            text = f"R {1 / abs(k0):.2f}  L {length:.2f}"
+        else:
+            text = f"A {np.sqrt(length / abs(k1 - k0)):.2f}  L {length:.2f}"
+        place, azimuth, _ = road.line.evaluate(middle)
+        right = np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])])
+        turn = np.degrees(np.pi / 2 - azimuth[0] + frame.plan.turn)
+        turn = (turn + 90) % 180 - 90
+        at = frame.plan.to_paper(place)[0]
+        out = frame.plan.to_paper(place + right)[0] - at
+        out /= np.hypot(*out)
+        book.place(
+            [
+                _text_at(at + out * o, text, 1.8, anchor="middle", turn=turn, colour="spot", layer="elements")
+                for o in (24.0, 29.0, -27.0, -32.0, 34.0)
+            ]
+        )
+
+
+def _mark_beside(
+    d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, s: float, text: str, *, side: float, size: float
+) -> None:
+    place, azimuth, _ = road.line.evaluate(s)
+    right = np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])]) * side
+    at = frame.plan.to_paper(place)[0]
+    out = frame.plan.to_paper(place + right)[0] - at
+    out /= np.hypot(*out)
+    d.line([at - 1.5 * out, at + 1.5 * out], width=0.25, colour="spot", layer="chainages")
+    turn = float(np.degrees(np.arctan2(out[1], out[0])))
+    flip = abs(turn) > 90
+    turn = (turn + 180) % 360 if flip else turn
+    turn = turn - 360 if turn > 180 else turn
+    candidates = [
+        _text_at(at + out * o, text, size, anchor="end" if flip else "start", turn=turn, colour="spot", layer="chainages")
+        for o in (14.0, 18.0, 10.0, 24.0, 32.0)
+    ]
+    book.place(candidates)
+
+
+def _draw_chainages(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    step = 20.0 if settings.scale <= 1250 else 50.0
+    for s in np.arange(np.ceil(frame.start / step), np.floor(frame.end / step) + 1) * step:
+        if round(s / step) % 5 == 0:
+            _mark_beside(d, book, road, frame, float(s), settings.station_text(float(s), 0), side=-1.0, size=2.5)
+        else:
+            place, azimuth, _ = road.line.evaluate(s)
+            right = np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])]) / frame.plan.scale[0]
+            d.line(frame.plan.to_paper([place[0] - right, place[0] + right]), width=0.18, colour="spot", layer="chainages")
+
+
+# --- profile -------------------------------------------------------------------------------------------------
+def _in_frame(points: Floats, frame: Frame) -> Floats:
+    """(k, 2) rows of station and level inside the frame, with both ends."""
+    if len(points) < 2:
+        return np.empty((0, 2))
+    inside = points[(points[:, 0] > frame.start) & (points[:, 0] < frame.end)]
+    known = points[np.isfinite(points[:, 1])]
+    if len(known) < 2:
+        return inside
+    ends = [
+        [s, np.interp(s, known[:, 0], known[:, 1])]
+        for s in (frame.start, frame.end)
+        if known[0, 0] - 1e-6 <= s <= known[-1, 0] + 1e-6
+    ]
+    return np.array(sorted([*inside.tolist(), *ends], key=lambda r: r[0])).reshape(-1, 2)
+
+
+def _design(road: RoadToDraw, frame: Frame) -> Floats:
+    keys = road.profile.station
+    s = np.unique(
+        np.concatenate([np.arange(frame.start, frame.end, 2.0), keys[(keys > frame.start) & (keys < frame.end)], [frame.end]])
+    )
+    return np.column_stack([s, road.profile.evaluate(s)[0]])
+
+
+def _profile_map(road: RoadToDraw, frame: Frame, settings: SheetSettings) -> Map:
+    """Levels at the wanted exaggeration, or the next smaller one at which all of them find room."""
+    x0, y0, _, y1 = profile_window(settings.paper)
+    levels = np.concatenate([_design(road, frame)[:, 1], _in_frame(road.ground, frame)[:, 1]])
+    levels = levels[np.isfinite(levels)]
+    low, high = (float(levels.min()), float(levels.max())) if len(levels) else (0.0, 10.0)
+    along = 1000.0 / settings.scale
+    for exaggeration in (settings.exaggeration, *(e for e in _EXAGGERATIONS if e < settings.exaggeration)):
+        up = along * exaggeration
+        datum = np.floor((low - _AIR / up) / 5.0) * 5.0
+        if (high - datum) * up <= y1 - y0 - _AIR:
+            break
+    return Map((frame.start, float(datum)), (x0, y0), (along, float(up)))
+
+
+def _draw_profile(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    x0, y0, x1, y1 = profile_window(settings.paper)
+    m = d.maps["profile"]
+    window = (x0, y0, x1, y1)
+    top = m.anchor[1] + (y1 - y0) / m.scale[1]
+    step = next(s for s in (0.5, 1, 2, 5, 10, 20, 50) if s * m.scale[1] >= 9)
+    for level in levels_between(m.anchor[1] - 1e-9, top, step):
+        y = m.to_paper([[frame.start, level]])[0, 1]
+        d.line([[x0, y], [m.to_paper([[frame.end, level]])[0, 0], y]], width=0.13, colour="light", layer="profile-grid")
+        book.place([Text(x0 - 2, y - 0.9, f"{level:g}", 1.8, anchor="end", layer="profile-grid")])
+    for s in _columns(frame, settings):
+        x = m.to_paper([[s, 0]])[0, 0]
+        d.line([[x, y0], [x, y1]], width=0.13, colour="light", layer="profile-grid")
+    d.line([[x0, y1], [x0, y0]], width=0.25, layer="profile-grid")
+    d.lines_within(
+        m.to_paper(_in_frame(road.ground, frame)), window, width=0.25, colour="grey", dash=(2.5, 1.0), layer="ground-line"
+    )
+    d.lines_within(m.to_paper(_design(road, frame)), window, width=0.5, colour="spot", layer="design-line")
+    for p in road.pvis:
+        if frame.start <= p.station <= frame.end and p.half_in + p.half_out > 0:
+            tangents = [
+                [p.station - p.half_in, _tangent(road, p.station - p.half_in)],
+                [p.station, p.elevation],
+                [p.station + p.half_out, _tangent(road, p.station + p.half_out)],
+            ]
+            d.lines_within(m.to_paper(tangents), window, width=0.18, dash=(1.5, 1.0), layer="tangents")
+            x, y = m.to_paper([[p.station, p.elevation]])[0]
+            text = f"PVI {settings.station_text(p.station, 3)}  {p.elevation:.3f}"
+            book.place([Text(x, y + o, text, 1.8, anchor="middle", layer="tangents") for o in (4.0, 8.0, -7.0, -11.0, 14.0)])
+
+
+def _tangent(road: RoadToDraw, station: float) -> float:
+    return float(road.profile.evaluate(station)[0][0])
+
+
+def _columns(frame: Frame, settings: SheetSettings) -> Floats:
+    step = settings.band_interval
+    inner = np.arange(np.ceil(frame.start / step), np.floor(frame.end / step) + 1) * step
+    return np.unique(np.concatenate([[frame.start], inner, [frame.end]]))
+
+
+# --- bands ---------------------------------------------------------------------------------------------------
+def _draw_bands(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
+    _, y0, _, _ = profile_window(settings.paper)
+    m = d.maps["profile"]
+    right = float(m.to_paper([[frame.end, 0]])[0, 0])
+    rows = {band: y0 - BAND * (i + 1) for i, band in enumerate(BANDS)}
+    for band, y in rows.items():
+        d.line([[MARGIN, y], [right, y]], width=0.18, layer="bands")
+        name = _NAMES[band] or settings.chainage_word
+        book.fixed(Text(MARGIN + 2, y + 2.2, name, 1.8, layer="bands"))
+    d.line([[MARGIN, y0], [right, y0]], width=0.25, layer="bands")
+    d.line([[right, y0], [right, MARGIN + STRIP]], width=0.18, layer="bands")
+    d.line([[MARGIN + NAMES, y0], [MARGIN + NAMES, MARGIN + STRIP]], width=0.18, layer="bands")
+    book.fixed(Text(MARGIN + 2, y0 + 2, f"Datum {m.anchor[1]:.0f} m", 1.8, bold=True, layer="bands"))
+    known = road.ground[np.isfinite(road.ground[:, 1])] if len(road.ground) else np.empty((0, 2))
+    for s in _columns(frame, settings):
+        x = float(m.to_paper([[s, 0]])[0, 0])
+        anchor: Any = "start" if s == frame.start else "end" if s == frame.end else "middle"
+        nudge = 0.6 if anchor == "start" else -0.6 if anchor == "end" else 0.0
+        design = float(road.profile.evaluate(s)[0][0])
+        ground = float(np.interp(s, known[:, 0], known[:, 1], left=np.nan, right=np.nan)) if len(known) else np.nan
+        values = {
+            "chainage": settings.station_text(float(s), 0 if s == round(s) else 2),
+            "ground": _level(ground),
+            "design": _level(design),
+            "difference": _level(design - ground, sign=True),
+        }
+        for band, text in values.items():
+            if text:
+                book.place([Text(x + nudge, rows[band] + 2.2, text, 1.8, anchor=anchor, layer="bands")])
+    _grade_band(d, book, road, frame, rows["grades"])
+    _bend_band(d, book, road, frame, rows["bends"])
+
+
+def _level(value: float, sign: bool = False) -> str:
+    return "" if not np.isfinite(value) else f"{value:+.2f}" if sign else f"{value:.2f}"
+
+
+def _grade_band(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, y: float) -> None:
+    """Each grade from PVI to PVI as a slanting line, and each curve between its ends."""
+    m = d.maps["profile"]
+    for a, b in zip(road.pvis[:-1], road.pvis[1:], strict=True):
+        s0, s1 = max(a.station, frame.start), min(b.station, frame.end)
+        if s1 - s0 < 1e-6:
+            continue
+        x0, x1 = (float(v) for v in m.to_paper([[s0, 0], [s1, 0]])[:, 0])
+        grade = (b.elevation - a.elevation) / (b.station - a.station)
+        d.line(
+            [[x0, y + (1.0 if grade > 0 else BAND - 1.0)], [x1, y + (BAND - 1.0 if grade > 0 else 1.0)]],
+            width=0.18,
+            layer="bands",
+        )
+        d.line([[x1, y], [x1, y + BAND]], width=0.13, layer="bands")
+        length = b.half_in + b.half_out
+        text = f"{100 * grade:+.3f} %" + (
+            f"  (curve {length:.1f} m follows)" if length and b.station <= frame.end and x1 - x0 > 60 else ""
+        )
+        third = x0 + (x1 - x0) * (0.30 if grade > 0 else 0.70)
+        book.place(
+            [
+                Text(third, y + 3.6, text, 1.8, anchor="middle", layer="bands"),
+                Text(third, y + 3.6, f"{100 * grade:+.2f} %", 1.3, anchor="middle", layer="bands"),
+            ]
+        )
+
+
+def _bend_band(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, y: float) -> None:
+    """Curvature as a stepped line, up for right, with the radius in it."""
+    m = d.maps["profile"]
+    ends = road.line.stations
+    most = float(max(np.abs(road.line.k0).max(), np.abs(road.line.k1).max(), 1e-9))
+    stations = np.unique(np.concatenate([ends[(ends > frame.start) & (ends < frame.end)], [frame.start, frame.end]]))
+    path = []
+    for s in stations:
+        before = road.line.evaluate(s - 1e-6)[2][0]
+        after = road.line.evaluate(s + 1e-6)[2][0]
+        x = m.to_paper([[s, 0]])[0, 0]
+        path += [[x, y + BAND / 2 + before / most * 2.4], [x, y + BAND / 2 + after / most * 2.4]]
+    d.line(path[1:-1], width=0.25, layer="bands")
+    for i in range(len(road.line.length)):
+        s0, s1 = max(ends[i], frame.start), min(ends[i + 1], frame.end)
+        if s1 - s0 < 1e-6 or road.line.kind(i) != "Curve":
+            continue
+        x = float(m.to_paper([[(s0 + s1) / 2, 0]])[0, 0])
+        k = float(road.line.k0[i])
+        book.place(
+            [
+                Text(
+                    x,
+                    y + (0.9 if k > 0 else BAND / 2 + 0.4),
+                    f"R {1 / abs(k):.1f} {'right' if k > 0 else 'left'}",
+                    1.8,
+                    anchor="middle",
+                    layer="bands",
+                )
+            ]
+        )
