@@ -47,7 +47,9 @@ def main(arguments: list[str]) -> int:
 def _counts(name: str, text: str, code: int) -> tuple[int, int]:
     """Passed and failed: the runner's own counts for tests, one for a static check."""
     if name in ("pytest", "vitest"):
-        line = next((ln for ln in reversed(text.splitlines()) if re.search(r"\d+ (passed|failed|error)", ln) and "Files" not in ln), "")
+        line = next(
+            (ln for ln in reversed(text.splitlines()) if re.search(r"\d+ (passed|failed|error)", ln) and "Files" not in ln), ""
+        )
         numbers = {word: int(n) for n, word in re.findall(r"(\d+) (passed|failed|error)", re.sub(r"\x1b\[[0-9;]*m", "", line))}
         bad = numbers.get("failed", 0) + numbers.get("error", 0)
         return numbers.get("passed", 0), bad if bad or code == 0 else 1

@@ -25,7 +25,10 @@ def django_db_modify_db_settings(tmp_path_factory: pytest.TempPathFactory) -> No
 
     folder = tmp_path_factory.mktemp("db")
     for alias in ("default", "derived"):
-        settings.DATABASES[alias]["TEST"] = {**settings.DATABASES[alias].get("TEST", {}), "NAME": str(folder / f"{alias}.sqlite3")}
+        settings.DATABASES[alias]["TEST"] = {
+            **settings.DATABASES[alias].get("TEST", {}),
+            "NAME": str(folder / f"{alias}.sqlite3"),
+        }
 
 
 @pytest.fixture
@@ -64,7 +67,10 @@ def project(people: dict[str, User]) -> Any:
 def plane_csv(rise: float = 0.02) -> bytes:
     """Points every 25 m, E 499 900 to 500 700, N 6 199 800 to 6 200 400; level 100 at the road's start."""
     e, n = np.meshgrid(np.arange(499_900, 500_701, 25.0), np.arange(6_199_800, 6_200_401, 25.0))
-    rows = [f"{i},{x:.3f},{y:.3f},{100 + rise * (x - 500_000):.4f},ground" for i, (x, y) in enumerate(zip(e.ravel(), n.ravel(), strict=True))]
+    rows = [
+        f"{i},{x:.3f},{y:.3f},{100 + rise * (x - 500_000):.4f},ground"
+        for i, (x, y) in enumerate(zip(e.ravel(), n.ravel(), strict=True))
+    ]
     return ("point,easting,northing,level,code\n" + "\n".join(rows) + "\n").encode()
 
 

@@ -36,7 +36,9 @@ def plane(level: float = 100.0, rise_e: float = 0.0, rise_n: float = 0.0) -> Any
     return triangulate(np.column_stack([E0 + e.ravel(), N0 + n.ravel(), z.ravel()]))[0]
 
 
-def straight_road(surface: Any, start: float, end: float, *, length: float = 400.0, interval: float = 20.0, template: Template | None = None) -> Any:
+def straight_road(
+    surface: Any, start: float, end: float, *, length: float = 400.0, interval: float = 20.0, template: Template | None = None
+) -> Any:
     line = alignment_from_pis([PI(E0, N0), PI(E0, N0 + length)])
     profile = profile_from_pvis([PVI(0, start), PVI(length, end)])
     return compute_corridor(line, profile, template or rural(), surface, section_stations(line, profile, interval))
@@ -123,7 +125,7 @@ def test_sections_stand_at_the_interval_and_at_every_key_station_once() -> None:
     for key in (*line.stations, 150.0, 250.0, *np.arange(0, line.end_station, 20)):
         assert np.abs(stations - key).min() < 1e-4
     assert np.diff(stations).min() > 1e-4
-    with pytest.raises(InputError, match="use a spacing of at least|Use a spacing of at least"):
+    with pytest.raises(InputError, match="Use a spacing of at least"):
         section_stations(line, profile, 0.001)
     with pytest.raises(InputError, match="holds no part of the road"):
         section_stations(line, profile, 20, station_from=5000, station_to=6000)

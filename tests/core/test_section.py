@@ -53,7 +53,11 @@ def slopes(fill: float, ground_level: float = 0.0, **values: Any) -> Any:
 
 
 def places(side: Any) -> dict[str, tuple[float, float]]:
-    return {n.split(".")[-1]: (float(side.across[i, 0]), float(side.level[i, 0])) for i, n in enumerate(side.names) if side.present[i, 0] and not side.guide[i]}
+    return {
+        n.split(".")[-1]: (float(side.across[i, 0]), float(side.level[i, 0]))
+        for i, n in enumerate(side.names)
+        if side.present[i, 0] and not side.guide[i]
+    }
 
 
 def test_high_fill_flexes_the_middle_and_keeps_first_and_last() -> None:
@@ -126,20 +130,34 @@ def test_every_rule_places_its_node() -> None:
     far = node("far", "across_and_up", **{"from": "start"}, across=10, up=0, sense="rise")
     halfway = solve_side((part(far, node("b", "part_way", **{"from": "start"}, to="far", share=0.3)),), [10.0], flat)
     assert halfway.across[2, 0] == pytest.approx(3.0)
-    crossing = node("b", "crossing", **{"from": "start"}, other="far", slope=0.5, sense="fall", other_slope=0.5, other_sense="rise")
+    crossing = node(
+        "b", "crossing", **{"from": "start"}, other="far", slope=0.5, sense="fall", other_slope=0.5, other_sense="rise"
+    )
     met = solve_side((part(far, crossing),), [10.0], flat)
     assert_allclose([met.across[2, 0], met.level[2, 0]], [5.0, 7.5], rtol=0, atol=1e-9)
-    followed = solve_side((part(node("a", "on_line", **{"from": "start"}, line="kerb")),), [10.0, 11.0], (np.tile([0.0, 9.0], (2, 1)), np.zeros((2, 2))), followed={"kerb": (np.array([3.0, 4.0]), np.array([9.5, np.nan]))})
+    followed = solve_side(
+        (part(node("a", "on_line", **{"from": "start"}, line="kerb")),),
+        [10.0, 11.0],
+        (np.tile([0.0, 9.0], (2, 1)), np.zeros((2, 2))),
+        followed={"kerb": (np.array([3.0, 4.0]), np.array([9.5, np.nan]))},
+    )
     assert_allclose(followed.level[1], [9.5, 11.0], rtol=0, atol=0)
     assert set(RULES) == {r["rule"]["kind"] for r, _ in rows} | {"part_way", "crossing", "on_line"}
 
 
 def test_circles_unknown_nodes_and_wild_expressions_are_refused_in_words() -> None:
-    a, b = node("a", "across_and_up", **{"from": "b"}, across=1, up=0, sense="rise"), node("b", "across_and_up", **{"from": "a"}, across=1, up=0, sense="rise")
+    a, b = (
+        node("a", "across_and_up", **{"from": "b"}, across=1, up=0, sense="rise"),
+        node("b", "across_and_up", **{"from": "a"}, across=1, up=0, sense="rise"),
+    )
     with pytest.raises(InputError, match=r"p\.(a, p\.b|b, p\.a).* circle"):
         solve_side((part(a, b),), [0.0], ground((0, 0), (9, 0)))
     with pytest.raises(InputError, match="refers to node nowhere"):
-        solve_side((part(node("a", "across_and_up", **{"from": "nowhere"}, across=1, up=0, sense="rise")),), [0.0], ground((0, 0), (9, 0)))
+        solve_side(
+            (part(node("a", "across_and_up", **{"from": "nowhere"}, across=1, up=0, sense="rise")),),
+            [0.0],
+            ground((0, 0), (9, 0)),
+        )
     for wild in ("__import__('os')", "w.real", "w**9", "(w", "[1]", "w if w else 1"):
         with pytest.raises(InputError):
             evaluate_expression(wild, {"w": 2.0})

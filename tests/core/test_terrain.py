@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -41,7 +43,7 @@ def test_breaklines_are_edges_and_read_as_themselves() -> None:
     line = np.array([[100, 100, 80.0], [480, 520, 82.0], [900, 610, 70.0]]) + FAR
     surface, findings = triangulate(scattered() + FAR, [line])
     share = np.linspace(0, 1, 33)[:, None]
-    on_line = np.concatenate([a + share * (b - a) for a, b in zip(line[:-1], line[1:], strict=True)])
+    on_line = np.concatenate([a + share * (b - a) for a, b in itertools.pairwise(line)])
     assert_allclose(read_surface(surface, on_line).elevation, on_line[:, 2], rtol=0, atol=1e-6)
     assert not findings
 
@@ -82,7 +84,9 @@ def test_plane_gives_its_level_slope_aspect_and_area() -> None:
     xy = scattered(200)[:, :2]
     surface, _ = triangulate(np.column_stack([xy, 10 + 0.3 * xy[:, 0] - 0.4 * xy[:, 1]]) + FAR)
     r = read_surface(surface, [FAR[:2] + [431.5, 512.25], FAR[:2] - 50_000])
-    assert_allclose([r.elevation[0], r.slope[0], np.degrees(r.aspect[0])], [10 + 0.3 * 431.5 - 0.4 * 512.25, 0.5, 323.1301], rtol=0, atol=1e-4)
+    assert_allclose(
+        [r.elevation[0], r.slope[0], np.degrees(r.aspect[0])], [10 + 0.3 * 431.5 - 0.4 * 512.25, 0.5, 323.1301], rtol=0, atol=1e-4
+    )
     assert np.isnan(r.elevation[1]) and r.triangle[1] == -1
     plan, slope = surface_area(surface)
     assert slope / plan == pytest.approx(np.sqrt(1 + 0.25), abs=1e-9)
@@ -119,7 +123,7 @@ def test_contours_lie_on_the_surface_and_none_is_lost() -> None:
     assert_allclose(read_surface(surface, xy).elevation, on, rtol=0, atol=1e-6)
     z = surface.points[surface.triangles][:, :, 2]
     crossings = sum(int(((z.min(axis=1) < v) & (z.max(axis=1) >= v)).sum()) for v in levels)
-    assert sum(len(xy[a:b]) - 1 for a, b in zip(starts[:-1], starts[1:], strict=True)) == crossings
+    assert sum(len(xy[a:b]) - 1 for a, b in itertools.pairwise(starts)) == crossings
 
 
 def test_contour_through_vertices_is_one_closed_line() -> None:

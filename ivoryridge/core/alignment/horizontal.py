@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..arrays import frozen_fields
 from ..errors import InputError
 from ..geometry.plane import azimuth_between, wrap_angle
-from ..tolerances import COINCIDENT, FITS, SAME_STATION
+from ..tolerances import COINCIDENT, FITS, SAME_STATION, SHORTEST_TRANSITION
 from .element import element_kind, spiral_shift, travel
 
 Floats = NDArray[np.float64]
@@ -122,8 +122,8 @@ def _curve_at(pi: PI, deflection: float, number: int) -> _Curve:
             raise InputError("negative-value", what=what, where_=f"PI {number}", value=value, where={"pi": number - 1})
     angle = abs(deflection)
     turn = 1.0 if deflection >= 0 else -1.0
-    # what is shorter than any place can be told apart is not there
-    pi = PI(pi.easting, pi.northing, *(v if v > COINCIDENT else 0.0 for v in (pi.radius, pi.spiral_in, pi.spiral_out)))
+    lengths = (v if v > SHORTEST_TRANSITION else 0.0 for v in (pi.radius, pi.spiral_in, pi.spiral_out))
+    pi = PI(pi.easting, pi.northing, *lengths)
     if pi.radius == 0:
         if pi.spiral_in or pi.spiral_out:
             raise InputError("spiral-without-radius", pi=number, where={"pi": number - 1})

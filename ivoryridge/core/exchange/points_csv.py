@@ -233,7 +233,7 @@ def inventory_findings(points: Any, layout: CsvLayout | None = None) -> list[Fin
     z = p[:, 2]
     if len(p) > 3 and np.ptp(z) < 1e-9:
         out.append(Finding("doubt", "flat-file", {"count": len(p), "elevation": float(z[0])}))
-    low, high = (float(v) for v in np.percentile(z, [1, 99]))
+    low, high = (float(v) for v in np.percentile(z, [5, 95]))
     if np.ptp(z) > 3 * max(high - low, 1.0) + 5:
         out.append(
             Finding("doubt", "levels-spread", {"least": float(z.min()), "greatest": float(z.max()), "spread": float(np.ptp(z))})

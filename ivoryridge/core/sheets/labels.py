@@ -12,6 +12,7 @@ from .drawing import Drawing, Text, text_box
 
 __all__ = ["LabelBook"]
 
+_EDGE = 10.0  # mm from the paper's edge to the border
 _AIR = 0.3  # mm kept free around every text
 
 
@@ -21,17 +22,18 @@ class LabelBook:
     def __init__(self, drawing: Drawing) -> None:
         self.drawing = drawing
         self._taken: list[Any] = []
+        self._border = shapely.box(_EDGE, _EDGE, drawing.width - _EDGE, drawing.height - _EDGE)
 
     def fixed(self, text: Text) -> None:
         """A text that must stand here; what is placed later keeps clear of it."""
         self.drawing.texts.append(text)
-        self._taken.append(self._shape(text))
+        self._taken.append(self.shape_of(text))
 
     def place(self, candidates: Iterable[Text]) -> bool:
         """Set the first candidate that covers no other text; counts it as left out when none is free."""
         for text in candidates:
-            shape = self._shape(text)
-            if not self._taken or not shapely.intersects(shape, self._taken).any():
+            shape = self.shape_of(text)
+            if self.is_free(shape):
                 self.drawing.texts.append(text)
                 self._taken.append(shape)
                 return True
@@ -41,6 +43,10 @@ class LabelBook:
     def keep_free(self, x0: float, y0: float, x1: float, y1: float) -> None:
         self._taken.append(shapely.box(x0, y0, x1, y1))
 
+    def is_free(self, shape: Any) -> bool:
+        """Inside the border and clear of all that stands."""
+        return bool(self._border.covers(shape)) and not (self._taken and shapely.intersects(shape, self._taken).any())
+
     @staticmethod
-    def _shape(text: Text) -> Any:
+    def shape_of(text: Text) -> Any:
         return Polygon(text_box(text)).buffer(_AIR, join_style="mitre")

@@ -140,14 +140,9 @@ def _draw_grid(d: Drawing, book: LabelBook, frame: Frame, window: tuple[float, f
         for ux, uy in ((c, s), (-s, c)):
             d.line([[x - 2 * ux, y - 2 * uy], [x + 2 * ux, y + 2 * uy]], width=0.13, colour="grey", layer="grid")
         text = f"E {place[0]:.0f}  N {place[1]:.0f}"
-        if not _crowded(book, Text(x + 1.2, y + 0.9, text, 1.3)):
-            book.fixed(Text(x + 1.2, y + 0.9, text, 1.3, colour="grey", layer="grid"))
-
-
-def _crowded(book: LabelBook, text: Text) -> bool:
-    import shapely
-
-    return bool(book._taken) and bool(shapely.intersects(book._shape(text), book._taken).any())
+        label = Text(x + 1.2, y + 0.9, text, 1.3, colour="grey", layer="grid")
+        if book.is_free(book.shape_of(label)):  # a value less is no loss: its neighbours tell
+            book.fixed(label)
 
 
 def _draw_match_lines(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:

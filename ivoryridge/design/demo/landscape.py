@@ -141,9 +141,7 @@ def _laid(places: Floats) -> Floats:
 
 def breaklines_xml() -> bytes:
     """Stream banks, lane edges, quarry crest and toe as the breaklines of a LandXML surface without faces."""
-    root = etree.Element(
-        "LandXML", nsmap=NAMES, version="1.2", date="2026-03-02", time="09:00:00"
-    )
+    root = etree.Element("LandXML", nsmap=NAMES, version="1.2", date="2026-03-02", time="09:00:00")
     etree.SubElement(
         etree.SubElement(root, "Units"), "Metric", linearUnit="meter", areaUnit="squareMeter", volumeUnit="cubicMeter"
     )
