@@ -31,6 +31,14 @@ def django_db_modify_db_settings(tmp_path_factory: pytest.TempPathFactory) -> No
         }
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests of rows may use both data bases; those of the browser see what other threads commit."""
+    for item in items:
+        folder = item.path.parent.name
+        if folder in ("design", "api", "browser") and item.get_closest_marker("django_db") is None:
+            item.add_marker(pytest.mark.django_db(databases=["default", "derived"], transaction=folder == "browser"))
+
+
 @pytest.fixture
 def demo(db: Any) -> Any:
     """The demo project as its loader makes it, inside the test's transaction."""

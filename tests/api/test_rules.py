@@ -1,0 +1,99 @@
+"""Every address of the API has a rule, and the rule holds: outsiders learn nothing, viewers change nothing."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pytest
+from django.urls import URLPattern, URLResolver, get_resolver
+from ninja.operation import PathView
+
+from ivoryridge.api.rules import MemberRule, SignedIn
+from ivoryridge.design.models import Membership, Road, SheetSet, Surface, Template
+
+PUBLIC = {("GET", "api/session"), ("POST", "api/session")}
+
+
+def operations() -> list[tuple[str, str, list[Any]]]:
+    """(method, route, auth rules) of every operation that the URL resolver knows under /api/."""
+    found: list[tuple[str, str, list[Any]]] = []
+
+    def walk(patterns: list[Any], prefix: str) -> None:
+        for p in patterns:
+            if isinstance(p, URLResolver):
+                walk(p.url_patterns, prefix + str(p.pattern))
+            elif isinstance(p, URLPattern) and prefix.startswith("api/"):
+                route = prefix + str(p.pattern)
+                closure = getattr(p.callback, "__closure__", None) or ()
+                view = next((c.cell_contents for c in closure if isinstance(c.cell_contents, PathView)), None)
+                if view is None:
+                    found.append(("?", route, []))
+                    continue
+                for operation in view.operations:
+                    found.extend((m, route, list(operation.auth_callbacks)) for m in operation.methods)
+
+    walk(get_resolver().url_patterns, "")
+    return found
+
+
+def test_every_address_has_a_rule() -> None:
+    found = operations()
+    assert len(found) > 30
+    for method, route, rules in found:
+        if route == "api/" or (method, route) in PUBLIC:
+            continue
+        assert rules and all(isinstance(r, SignedIn) for r in rules), f"{method} {route} has no rule"
+        if any(name in route for name in ("project_id", "road_id", "surface_id", "template_id", "sheet_set_id")):
+            assert all(isinstance(r, MemberRule) for r in rules), f"{method} {route} names a project but asks for no member"
+            if method != "GET" and not route.endswith("/trial"):
+                assert all(r.role in ("editor", "owner") for r in rules), f"{method} {route} changes things with role {rules[0].role}"
+
+
+@pytest.fixture
+def address(project: Any, road: Road) -> Any:
+    ids = {
+        "project_id": project.pk, "road_id": road.pk, "surface_id": Surface.present.get(project=project).pk, "template_id": road.template_id,
+        "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan",
+    }  # fmt: skip
+
+    def fill(route: str) -> str:
+        return "/" + re.sub(r"<(?:\w+:)?(\w+)>", lambda m: str(ids[m[1]]), route)
+
+    return fill
+
+
+def call(client: Any, method: str, path: str) -> Any:
+    return getattr(client, method.lower())(path, data="{}", content_type="application/json") if method != "GET" else client.get(path)
+
+
+def test_strangers_and_outsiders_get_nowhere(address: Any, client_of: Any, client: Any) -> None:
+    outsider = client_of("out")
+    for method, route, rules in operations():
+        if not rules:
+            continue
+        assert call(client, method, address(route)).status_code == 401, f"stranger: {method} {route}"
+        if isinstance(rules[0], MemberRule):
+            answer = call(outsider, method, address(route))
+            assert answer.status_code == 404 and answer.json()["code"] == "no-such-project", f"outsider: {method} {route}"
+
+
+def test_viewers_read_and_change_nothing(address: Any, client_of: Any, project: Any) -> None:
+    viewer, editor = client_of("cara"), client_of("ben")
+    for method, route, rules in operations():
+        if not rules or not isinstance(rules[0], MemberRule) or rules[0].role == "viewer":
+            continue
+        answer = call(viewer, method, address(route))
+        assert answer.status_code == 403 and "Your role here is viewer" in answer.json()["message"], f"{method} {route}"
+        if rules[0].role == "owner":
+            assert call(editor, method, address(route)).status_code == 403, f"editor: {method} {route}"
+    assert Template.present.filter(project=project).count() == 1
+    assert Membership.objects.filter(project=project).count() == 3
+
+
+def test_writes_need_the_csrf_token(project: Any, people: Any) -> None:
+    from django.test import Client
+
+    client = Client(enforce_csrf_checks=True)
+    client.force_login(people["anna"])
+    assert call(client, "POST", f"/api/projects/{project.pk}/undo").status_code == 403

@@ -1,0 +1,101 @@
+"""Keyed results: computed once, never stale, shared by equals, and gone without harm."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ivoryridge.design import derive
+from ivoryridge.design.actions.edit_profile import propose_profile
+from ivoryridge.design.actions.edit_road import change_road, change_template
+from ivoryridge.design.assemble import assemble_road
+from ivoryridge.design.derive import computed_counts, key_of
+from ivoryridge.design.ledger import undo
+from ivoryridge.design.models import DerivedResult, Road, Template
+from ivoryridge.design.queries import road_picture
+from ivoryridge.design.results import areas_of, design_road, surface_of
+
+
+@pytest.fixture(autouse=True)
+def fresh() -> None:
+    derive.clear_memory()
+    computed_counts.clear()
+
+
+def ready(road: Road, people: Any) -> Road:
+    propose_profile(road, people["anna"])
+    return Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+
+
+def test_the_second_look_computes_nothing(road: Road, people: Any) -> None:
+    road = ready(road, people)
+    first = design_road(assemble_road(road))
+    counts = dict(computed_counts)
+    second = design_road(assemble_road(road))
+    assert computed_counts == counts and second.corridor is first.corridor
+
+
+def test_a_change_reaches_volumes_and_undo_needs_no_computation(road: Road, people: Any) -> None:
+    road = ready(road, people)
+    before = areas_of(assemble_road(road))[1].cumulative_cut[-1]
+    template = Template.objects.get(pk=road.template_id)
+    change_template(template, people["anna"], revision=template.revision, side="both", part="carriageway", values={"lane_width": 6.0})
+    road = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+    assert areas_of(assemble_road(road))[1].cumulative_cut[-1] > before
+    undo(road.project, people["anna"])
+    counts = dict(computed_counts)
+    road = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+    assert areas_of(assemble_road(road))[1].cumulative_cut[-1] == before
+    assert computed_counts == counts
+
+
+@pytest.mark.django_db(databases=["default", "derived"])
+def test_a_kept_surface_survives_a_restart_and_a_lost_table_costs_only_time(road: Road) -> None:
+    recipe = assemble_road(road).surface
+    assert recipe is not None
+    surface, _ = surface_of(recipe)
+    assert DerivedResult.objects.filter(kind="surface").exists()
+    derive.clear_memory()
+    again, _ = surface_of(recipe)
+    assert computed_counts["surface"] == 1 and np.array_equal(again.triangles, surface.triangles)
+    DerivedResult.objects.all().delete()
+    derive.clear_memory()
+    assert np.array_equal(surface_of(recipe)[0].points, surface.points)
+    assert computed_counts["surface"] == 2
+
+
+def test_keys_tell_apart_what_differs_and_only_that() -> None:
+    key = lambda *v: key_of("line", *v)  # noqa: E731
+    assert key(np.zeros(6)) != key(np.zeros((2, 3)))
+    assert key(-0.0) == key(0.0) == key(0)
+    assert key({"a": 1, "b": 2}) == key({"b": 2.0, "a": 1.0}) != key({"a": 1, "b": 3})
+    assert key([1, [2]]) != key([1, 2]) and key(None) != key("") and key("1") != key(1) and key(True) != key(1)
+    assert key_of("levels", 1) != key(1)
+    with pytest.raises(TypeError):
+        key(object())
+
+
+def test_the_key_of_the_picture_follows_everything_on_it(road: Road, people: Any) -> None:
+    road = ready(road, people)
+    keys = {road_picture(assemble_road(road))["key"]}
+    change_road(road, people["anna"], revision=road.revision, values={"interval": 7.0})
+    road = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+    keys.add(road_picture(assemble_road(road))["key"])
+    change_road(road, people["anna"], revision=road.revision, values={"name": "Renamed"})
+    road = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+    keys.add(road_picture(assemble_road(road))["key"])
+    assert len(keys) == 3
+
+
+def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, people: Any) -> None:
+    from dataclasses import replace
+
+    inputs = assemble_road(ready(road, people))
+    bad = replace(inputs, pis=(inputs.pis[0], replace(inputs.pis[1], radius=5000.0), inputs.pis[2]))
+    results = design_road(bad)
+    assert results.problems["line"].code == "tangents-overlap" and results.levels is None
+    rows = tuple(replace(p, station=9e3) if p.anchor == "station" else p for p in inputs.pvis)
+    results = design_road(replace(inputs, pvis=rows))
+    assert results.line is not None and results.problems["levels"].code == "pvis-out-of-order" and results.corridor is None
