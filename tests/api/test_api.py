@@ -40,7 +40,9 @@ def test_preview_tells_the_layout_and_stores_nothing(project: Any, client_of: An
         (b"1,2,3\n4,5,6\n", "two.csv", "at least 3 points"),
     ],
 )
-def test_files_that_cannot_be_brought_in_leave_nothing(project: Any, client_of: Any, content: bytes, name: str, told: str) -> None:
+def test_files_that_cannot_be_brought_in_leave_nothing(
+    project: Any, client_of: Any, content: bytes, name: str, told: str
+) -> None:
     files = ReceivedFile.objects.count()
     answer = upload(client_of("ben"), project, content, name, "files")
     assert answer.status_code == 422 and told in answer.json()["message"]
@@ -77,7 +79,10 @@ def test_acts_answer_with_what_moved_and_stale_ones_with_both_values(road: Road,
     assert late.json()["details"]["theirs"] == {"radius": 210.0} and late.json()["details"]["yours"] == {"radius": 190.0}
 
 
-@pytest.mark.parametrize("body", [{"revision": 1, "radius": float("nan")}, {"revision": 1, "radius": "wide"}, {"revision": 1, "colour": 3}, {"radius": 4.0}])
+@pytest.mark.parametrize(
+    "body",
+    [{"revision": 1, "radius": float("nan")}, {"revision": 1, "radius": "wide"}, {"revision": 1, "colour": 3}, {"radius": 4.0}],
+)
 def test_values_that_are_none_are_refused_in_words(road: Road, client_of: Any, body: dict[str, Any]) -> None:
     pi = RoadPI.present.filter(road=road)[1]
     answer = send(client_of("ben"), "patch", f"/roads/{road.pk}/pis/{pi.pk}", body)
@@ -96,14 +101,20 @@ def test_geometry_is_packed_as_the_page_reads_it_and_keyed(project: Any, client_
     points = np.frombuffer(body, np.float32, count=int(np.prod(header["sections"][0]["shape"])), offset=8 + length).reshape(-1, 3)
     world = points.astype(float) + [*header["origin"], 0]
     assert np.abs(world[:, 2] - (100 + 0.02 * (world[:, 0] - 500_000))).max() < 1e-3
-    assert client_of("cara").get(f"/api/surfaces/{surface.pk}/geometry", headers={"If-None-Match": first["ETag"]}).status_code == 304
+    assert (
+        client_of("cara").get(f"/api/surfaces/{surface.pk}/geometry", headers={"If-None-Match": first["ETag"]}).status_code == 304
+    )
     assert len(pack_geometry((0, 0), {"a": np.zeros(3)})) % 4 == 0
 
 
 def test_readings_say_when_there_is_no_ground(project: Any, client_of: Any) -> None:
     surface = Surface.present.get(project=project)
     there = client_of("cara").get(f"/api/surfaces/{surface.pk}/reading?e=500100&n=6200100").json()
-    assert there["elevation"] == pytest.approx(102) and there["slope"] == pytest.approx(0.02) and there["aspect_deg"] == pytest.approx(270)
+    assert (
+        there["elevation"] == pytest.approx(102)
+        and there["slope"] == pytest.approx(0.02)
+        and there["aspect_deg"] == pytest.approx(270)
+    )
     assert client_of("cara").get(f"/api/surfaces/{surface.pk}/reading?e=0&n=0").json()["elevation"] is None
     many = client_of("cara").get(f"/api/surfaces/{surface.pk}/contours?interval=0.001")
     assert many.status_code == 422 and "use at least" in many.json()["message"]
@@ -137,13 +148,18 @@ def test_the_last_owner_stays(project: Any, client_of: Any) -> None:
     anna = client_of("anna")
     assert send(anna, "post", f"/projects/{project.pk}/members", {"username": "anna", "role": "viewer"}).status_code == 422
     assert anna.delete(f"/api/projects/{project.pk}/members/anna").status_code == 422
-    assert send(anna, "post", f"/projects/{project.pk}/members", {"username": "nobody", "role": "viewer"}).json()["code"] == "no-such-person"
+    assert (
+        send(anna, "post", f"/projects/{project.pk}/members", {"username": "nobody", "role": "viewer"}).json()["code"]
+        == "no-such-person"
+    )
     send(anna, "post", f"/projects/{project.pk}/members", {"username": "out", "role": "owner"})
     assert anna.delete(f"/api/projects/{project.pk}/members/anna").status_code == 200
     assert Membership.objects.get(project=project, role="owner").user.username == "out"
 
 
-def test_what_breaks_on_our_side_is_said_with_a_reference(road: Road, client_of: Any, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
+def test_what_breaks_on_our_side_is_said_with_a_reference(
+    road: Road, client_of: Any, monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
     from ivoryridge.api import roads
 
     def broken(*_: Any, **__: Any) -> None:

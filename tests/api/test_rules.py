@@ -47,7 +47,9 @@ def test_every_address_has_a_rule() -> None:
         if any(name in route for name in ("project_id", "road_id", "surface_id", "template_id", "sheet_set_id")):
             assert all(isinstance(r, MemberRule) for r in rules), f"{method} {route} names a project but asks for no member"
             if method != "GET" and not route.endswith("/trial"):
-                assert all(r.role in ("editor", "owner") for r in rules), f"{method} {route} changes things with role {rules[0].role}"
+                assert all(r.role in ("editor", "owner") for r in rules), (
+                    f"{method} {route} changes things with role {rules[0].role}"
+                )
 
 
 @pytest.fixture
@@ -64,7 +66,9 @@ def address(project: Any, road: Road) -> Any:
 
 
 def call(client: Any, method: str, path: str) -> Any:
-    return getattr(client, method.lower())(path, data="{}", content_type="application/json") if method != "GET" else client.get(path)
+    return (
+        getattr(client, method.lower())(path, data="{}", content_type="application/json") if method != "GET" else client.get(path)
+    )
 
 
 def test_strangers_and_outsiders_get_nowhere(address: Any, client_of: Any, client: Any) -> None:

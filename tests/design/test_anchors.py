@@ -100,7 +100,9 @@ def test_dragging_keeps_the_kind_of_anchor(road: Road, people: Any, anchored: di
         delete_pvi(road, people["anna"], anchored["end"], revision=RoadPVI.objects.get(pk=anchored["end"]).revision)
 
 
-def test_a_new_start_station_moves_what_hangs_on_the_line_and_not_what_hangs_on_a_chainage(road: Road, people: Any, anchored: dict[str, int]) -> None:
+def test_a_new_start_station_moves_what_hangs_on_the_line_and_not_what_hangs_on_a_chainage(
+    road: Road, people: Any, anchored: dict[str, int]
+) -> None:
     from ivoryridge.design.actions.edit_road import change_road
 
     before = stations(road)

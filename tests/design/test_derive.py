@@ -41,7 +41,9 @@ def test_a_change_reaches_volumes_and_undo_needs_no_computation(road: Road, peop
     road = ready(road, people)
     before = areas_of(assemble_road(road))[1].cumulative_cut[-1]
     template = Template.objects.get(pk=road.template_id)
-    change_template(template, people["anna"], revision=template.revision, side="both", part="carriageway", values={"lane_width": 6.0})
+    change_template(
+        template, people["anna"], revision=template.revision, side="both", part="carriageway", values={"lane_width": 6.0}
+    )
     road = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
     assert areas_of(assemble_road(road))[1].cumulative_cut[-1] > before
     undo(road.project, people["anna"])

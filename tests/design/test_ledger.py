@@ -34,7 +34,14 @@ def test_undo_and_redo_of_every_act_restore_every_value(road: Road, people: Any)
         lambda: propose_profile(road, anna),
         lambda: change_pi(road, anna, pi.pk, revision=RoadPI.objects.get(pk=pi.pk).revision, values={"radius": 150.0}),
         lambda: insert_pi(road, anna, index=3, values={"easting": 500_690.0, "northing": 6_200_200.0}),
-        lambda: change_template(road.template, anna, revision=Template.objects.get(pk=road.template_id).revision, side="both", part="verge", values={"width": 1.5}),  # type: ignore[arg-type]
+        lambda: change_template(
+            road.template,
+            anna,
+            revision=Template.objects.get(pk=road.template_id).revision,
+            side="both",
+            part="verge",
+            values={"width": 1.5},
+        ),  # type: ignore[arg-type]
         lambda: delete_pi(road, anna, RoadPI.present.filter(road=road).last().pk, revision=1),  # type: ignore[union-attr]
         lambda: delete_road(road, anna, revision=road.revision),
     ]

@@ -53,7 +53,7 @@ function leave() {
     <label :for="id" :class="{ 'visually-hidden': compact }">{{ label }}</label>
     <input
       :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong)"
-      @focus="start" @blur="commit" @keydown.enter="commit(); ($event.target as HTMLInputElement).select(); editing = true" @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
+      @focus="start" @blur="commit" @input="editing = true" @keydown.enter="commit(); ($event.target as HTMLInputElement).select()" @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
     />
     <span v-if="!compact" class="unit">{{ unit }}</span>
     <p v-if="unread || wrong" class="wrong" role="alert">{{ unread || wrong }}</p>

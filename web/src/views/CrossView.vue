@@ -129,7 +129,7 @@ const findings = computed(() => section.value?.findings ?? [])
         </g>
       </svg>
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
-      <EmptyNote v-if="bench.project.value && lacks && !section" :text="lacks.text" :action="lacks.action" @go="ui.stage = lacks.stage" />
+      <EmptyNote v-if="bench.project.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
     </div>
   </ViewFrame>
 </template>

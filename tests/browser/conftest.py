@@ -1,0 +1,78 @@
+"""A real browser on the real application: Debian's chromium, headless, without a graphics card."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import pytest
+from django.conf import settings
+from playwright.sync_api import Browser, Page, expect, sync_playwright
+
+FLAGS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-gpu-rasterization",
+    "--disable-accelerated-2d-canvas",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = (
+    "true"  # playwright keeps an event loop in this thread; the rows are read between its calls
+)
+expect.set_options(timeout=12_000)
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def built() -> None:
+    assert (settings.WEB_DIST / "index.html").is_file(), "Build the front end first: ./ivory test does it."
+
+
+@pytest.fixture
+def open_as(chromium: Browser, live_server: Any) -> Iterator[Callable[..., Page]]:
+    """Sign a person in; ``project`` opens that project's plan. Pages must raise no error of their own."""
+    faults: list[str] = []
+    contexts = []
+
+    def sign_in(
+        name: str,
+        password: str = "correct horse",
+        *,
+        project: int | None = None,
+        stage: str = "ground",
+        size: tuple[int, int] = (1280, 800),
+    ) -> Page:
+        context = chromium.new_context(viewport={"width": size[0], "height": size[1]}, accept_downloads=True)
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda e: faults.append(str(e)))
+        page.goto(live_server.url + (f"/projects/{project}/{stage}" if project else "/"))
+        page.fill("[data-test=name]", name)
+        page.fill("[data-test=password]", password)
+        page.press("[data-test=password]", "Enter")
+        if project:
+            expect(page.locator("[data-drawn=true]").first).to_be_attached(timeout=30_000)
+        return page
+
+    yield sign_in
+    for context in contexts:
+        context.close()
+    assert faults == []
+
+
+@pytest.fixture
+def demo_page(demo: Any, open_as: Callable[..., Page]) -> Callable[..., Page]:
+    return lambda stage="levels", **more: open_as("designer", "orrowmere", project=demo.pk, stage=stage, **more)

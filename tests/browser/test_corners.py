@@ -1,0 +1,132 @@
+"""Wrong values, two editors, viewers, no connection, keyboard only, a small window."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from ivoryridge.design.actions.edit_line import change_pi
+from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI
+
+
+def test_a_radius_that_does_not_fit_is_told_at_its_field_and_nothing_is_lost(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    radius = page.locator("[data-test=pi-2-radius]")
+    expect(radius).to_have_value("600.00")
+    radius.fill("9000")
+    radius.press("Enter")
+    expect(page.locator("[data-test=pi-wrong]")).to_contain_text("overlap by")
+    expect(page.locator("[data-test=pi-wrong]")).to_contain_text("Use a radius below")
+    assert RoadPI.present.filter(road__project=demo)[1].radius == 600
+    radius.fill("six hundred")
+    radius.press("Tab")
+    expect(page.get_by_text("'six hundred' is not a number. Type a value such as 12.5.")).to_be_visible()
+    expect(page.locator("[data-test=view-plan] [data-drawn=true]")).to_be_attached()
+
+
+def test_a_drag_into_the_impossible_keeps_the_last_good_picture_and_says_why(demo_page: Any, demo: Any) -> None:
+    page = demo_page()
+    handle = page.locator("[data-test=pvi-2] rect").bounding_box()
+    other = page.locator("[data-test=pvi-4] rect").bounding_box()
+    assert handle and other
+    before = page.locator("[data-test=design-line]").get_attribute("d")
+    page.mouse.move(handle["x"] + 6, handle["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(other["x"] - 20, handle["y"] + 6, steps=6)
+    expect(page.locator("[data-test=notice-long]")).to_contain_text("overlap by")
+    assert page.locator("[data-test=design-line]").get_attribute("d")
+    page.mouse.up()
+    expect(page.locator("[data-test=told]")).to_contain_text("overlap by")
+    expect(page.locator("[data-test=notice-long]")).to_have_count(0)
+    expect(page.locator("[data-test=design-line]")).to_have_attribute("d", before or "")
+
+
+def test_the_second_of_two_editors_sees_both_values(demo_page: Any, demo: Any) -> None:
+    from django.contrib.auth.models import User
+
+    page = demo_page("line")
+    radius = page.locator("[data-test=pi-2-radius]")
+    expect(radius).to_have_value("600.00")
+    road = Road.objects.select_related("project", "surface", "template").get(project=demo)
+    pi = RoadPI.present.filter(road=road)[1]
+    radius.fill("580")
+    change_pi(road, User.objects.get(username="colleague"), pi.pk, revision=pi.revision, values={"radius": 640.0})
+    radius.press("Enter")
+    expect(page.locator("[data-test=pi-wrong]")).to_contain_text(
+        "colleague changed a PI while you were editing it (radius: theirs 640, yours 580)"
+    )
+    expect(radius).to_have_value("640.00")
+
+
+def test_a_viewer_reads_and_is_offered_no_change(demo: Any, open_as: Any) -> None:
+    page = open_as("checker", "orrowmere", project=demo.pk, stage="line")
+    expect(page.locator("[data-test=pi-2]")).to_be_visible()
+    expect(page.locator("[data-test=pi-2-radius]")).to_be_disabled()
+    for tool in ("tool-draw-road", "tool-add-pi"):
+        expect(page.locator(f"[data-test={tool}]")).to_have_count(0)
+    expect(page.locator("[data-test=undo]")).to_be_disabled()
+    page.click("[data-test=stage-levels]")
+    expect(page.locator("[data-test=total-cut]")).to_be_visible()
+    expect(page.locator("[data-test=fit-profile]")).to_have_count(0)
+
+
+def test_without_a_connection_the_picture_stays_and_the_act_says_so(demo_page: Any) -> None:
+    page = demo_page("line")
+    radius = page.locator("[data-test=pi-2-radius]")
+    expect(radius).to_have_value("600.00")
+    acts = LedgerEntry.objects.count()
+    page.context.set_offline(True)
+    radius.fill("580")
+    radius.press("Enter")
+    expect(page.locator("[data-test=pi-wrong]")).to_contain_text("The server cannot be reached. What you see stays")
+    expect(page.locator("[data-test=view-plan] [data-drawn=true]")).to_be_attached()
+    page.context.set_offline(False)
+    radius.fill("580")
+    radius.press("Enter")
+    expect(page.locator("[data-test=told]")).to_contain_text("Change PI 2 of Link")
+    assert LedgerEntry.objects.count() == acts + 1
+
+
+def test_keyboard_alone_moves_a_pvi_and_takes_it_back(demo_page: Any, demo: Any) -> None:
+    page = demo_page("ground")
+    page.keyboard.press("Alt+3")
+    pvi = page.locator("[data-test=pvi-3]")
+    expect(pvi).to_be_visible()
+    for _ in range(60):
+        if page.evaluate("document.activeElement?.getAttribute('data-test')") == "pvi-3":
+            break
+        page.keyboard.press("Tab")
+    before = RoadPVI.present.get(road__project=demo, station=1040.0).elevation
+    page.keyboard.press("ArrowUp")
+    expect(page.locator("[data-test=pvi-level]")).to_have_value("59.700")
+    assert RoadPVI.present.get(road__project=demo, station=1040.0).elevation == pytest.approx(before + 0.1)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=pvi-level]")).to_have_value("59.600")
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
+def test_nothing_essential_is_cut_off_in_a_small_window(demo_page: Any, size: tuple[int, int]) -> None:
+    page = demo_page("levels", size=size)
+    expect(page.locator("[data-test=total-cut]")).to_be_visible()
+    for stage in ("ground", "line", "levels", "sections", "road", "earthwork", "sheets"):
+        page.click(f"[data-test=stage-{stage}]")
+        page.wait_for_timeout(150)
+        wide = page.evaluate("[document.documentElement.scrollWidth, document.documentElement.scrollHeight]")
+        assert wide == list(size), stage
+        for test in ("reading-mark", "undo", "findings", "members", "find"):
+            box = page.locator(f"[data-test={test}]").bounding_box()
+            assert box and box["x"] >= 0 and box["x"] + box["width"] <= size[0] + 1 and box["y"] + box["height"] <= size[1] + 1, (
+                f"{stage}: {test}"
+            )
+
+
+def test_a_wrong_password_and_an_unknown_project_are_told(demo: Any, open_as: Any, live_server: Any) -> None:
+    page = open_as("designer", "wrong one")
+    expect(page.get_by_role("alert")).to_contain_text("do not belong together")
+    page.fill("[data-test=password]", "orrowmere")
+    page.press("[data-test=password]", "Enter")
+    expect(page.locator("[data-test=project]")).to_be_visible()
+    page.goto(live_server.url + "/projects/99999/plan")
+    expect(page.get_by_text("There is no such project, or you are not a member of it")).to_be_visible()
