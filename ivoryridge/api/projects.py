@@ -11,16 +11,18 @@ from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_road import change_project, create_road
+from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
 from ivoryridge.design.ledger import redo, undo
-from ivoryridge.design.models import LedgerEntry, Membership
+from ivoryridge.design.models import Job, LedgerEntry, Membership
 from ivoryridge.design.queries import project_picture
-from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.refusals import BadValue, NotThere
 
 from .answers import acted, json_answer
 from .rules import editor, owner, viewer
 from .schemas import MemberIn, ProjectChange, RoadIn
 
 router = Router()
+JOB_FROM = 4_000_000  # bytes; below it the answer comes within a second or two
 
 
 @router.get("/projects/{int:project_id}", auth=viewer)
@@ -87,6 +89,17 @@ def preview(request: Any, project_id: int, file: File[UploadedFile], options: Fo
 def bring_in(
     request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0
 ) -> HttpResponse:
+    """Small files are brought in at once; for large ones the answer names a job to look after."""
+    if (file.size or 0) > JOB_FROM:
+        job = start_import(
+            request.project,
+            request.user,
+            content=file.read(),
+            name=file.name or "file",
+            options=_options(options),
+            surface_id=surface_id or None,
+        )
+        return json_answer({"label": job.title, "told": [], "job": job_picture(job)}, status=202)
     doing, surface, told = bring_in_file(
         request.project,
         request.user,
@@ -96,6 +109,25 @@ def bring_in(
         surface_id=surface_id or None,
     )
     return acted(doing, told, surface_id=surface.pk)
+
+
+def _job(project_id: int, job_id: int) -> Job:
+    job = Job.objects.filter(project_id=project_id, pk=job_id).defer("upload").select_related("user").first()
+    if job is None:
+        raise NotThere("no-such-job", "There is no such job in this project.")
+    return job
+
+
+@router.get("/projects/{int:project_id}/jobs/{int:job_id}", auth=viewer)
+def job_state(request: Any, project_id: int, job_id: int) -> HttpResponse:
+    reap_dead_jobs()
+    return json_answer(job_picture(_job(project_id, job_id)))
+
+
+@router.post("/projects/{int:project_id}/jobs/{int:job_id}/cancel", auth=editor)
+def job_cancel(request: Any, project_id: int, job_id: int) -> HttpResponse:
+    cancel_job(_job(project_id, job_id))
+    return json_answer(job_picture(_job(project_id, job_id)))
 
 
 @router.post("/projects/{int:project_id}/roads", auth=editor)

@@ -39,8 +39,10 @@ __all__ = [
     "design_road",
     "ground_under",
     "line_of",
+    "make_surface",
     "surface_key",
     "surface_of",
+    "survey_arrays",
 ]
 
 
@@ -55,17 +57,20 @@ def surface_of(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
 
 
 def _make_surface(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
-    if not recipe.sources:
+    return make_surface([survey_arrays(pk) for pk, _ in recipe.sources], recipe.greatest_edge)
+
+
+def make_surface(sets: list[SurveyArrays], greatest_edge: float | None) -> tuple[Surface, list[Finding]]:
+    if not sets:
         raise InputError("surface-empty")
-    sets = [_survey(pk) for pk, _ in recipe.sources]
-    if len(sets) == 1 and len(sets[0].faces) and recipe.greatest_edge is None:
+    if len(sets) == 1 and len(sets[0].faces) and greatest_edge is None:
         return surface_from_faces(sets[0].points, sets[0].faces), []
     points = np.concatenate([s.points for s in sets])
     lines = [line for s in sets for line in s.lines]
-    return triangulate(points, lines, greatest_edge=recipe.greatest_edge)
+    return triangulate(points, lines, greatest_edge=greatest_edge)
 
 
-def _survey(pk: int) -> SurveyArrays:
+def survey_arrays(pk: int) -> SurveyArrays:
     return unpack_survey(bytes(SurveySet.objects.only("arrays").get(pk=pk).arrays))
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -14,14 +15,16 @@ from ivoryridge.core.exchange.landxml import LandXmlSurface, read_landxml
 from ivoryridge.core.exchange.points_csv import CsvLayout, decode_text, detect_layout, read_points
 from ivoryridge.core.findings import Finding
 
-from ..assemble import assemble_surface
+from ..assemble import SurfaceRecipe, assemble_surface
+from ..derive import derived
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
-from ..results import surface_of
+from ..results import make_surface, surface_key, survey_arrays
 from ..survey_blob import SurveyArrays, pack_survey
 
 __all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file"]
 
+_STEPS = 4
 _FAR = 20_000.0  # m; a file farther than this from what is there is told (common practice, no source)
 
 
@@ -130,38 +133,49 @@ def bring_in_file(
     name: str,
     options: dict[str, Any] | None = None,
     surface_id: int | None = None,
+    progress: Callable[[int, int, str], None] = lambda done, total, message: None,
 ) -> tuple[Act, Surface, list[str]]:
-    """Store the file and what it holds, and add it to a surface (a new one when none is named). One step of undo."""
+    """Store the file and what it holds, and add it to a surface (a new one when none is named). One step of undo.
+
+    All that takes long comes before the transaction, so that nobody waits for it and cancelling leaves nothing.
+    ``progress`` is told (steps done, steps in all, what is being done), and may raise to cancel.
+    """
+    progress(0, _STEPS, f"Reading {len(content) / 1e6:.1f} MB")
     read = read_file(content, name, options)
+    total = sum(len(a.points) for _, a in read.sets)
+    progress(1, _STEPS, f"Packing {total} points")
+    packed = [(set_name, arrays, *pack_survey(arrays)) for set_name, arrays in read.sets]
+    surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
+    recipe = assemble_surface(surface) if surface else SurfaceRecipe(0, "", (), None)
+    progress(2, _STEPS, f"Triangulating {total} points")
+    new = replace(recipe, sources=(*recipe.sources, *((0, digest) for _, _, _, digest in packed)))
+    made, findings = derived(
+        surface_key(new),
+        lambda: make_surface(
+            [*(survey_arrays(pk) for pk, _ in recipe.sources), *(a for _, a, _, _ in packed)], recipe.greatest_edge
+        ),
+    )
+    progress(3, _STEPS, "Storing")
     with act(project, user, f"Bring in {name}") as doing:
         file = ReceivedFile.objects.create(
             project=project, name=name, format=read.format, sha256=hashlib.sha256(content).hexdigest(), content=content,
             size=len(content), received_by=user,
         )  # fmt: skip
-        added = []
-        for set_name, arrays in read.sets:
-            blob, digest = pack_survey(arrays)
-            row = doing.create(
+        added = [
+            doing.create(
                 SurveySet(
-                    project=project,
-                    file=file,
-                    name=set_name,
-                    arrays=blob,
-                    hash=digest,
-                    inventory=arrays.inventory(),
-                    reading=read.reading,
+                    project=project, file=file, name=n, arrays=blob, hash=digest, inventory=a.inventory(), reading=read.reading
                 )
-            )
-            added.append(row.pk)
-        surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
+            ).pk
+            for n, a, blob, digest in packed
+        ]
         if surface is None:
             surface = doing.create(Surface(project=project, name=_surface_name(project), sources=added))
         else:
+            surface.refresh_from_db()
             doing.change(surface, sources=[*surface.sources, *added])
-        made, findings = surface_of(assemble_surface(surface))
         for road in project.roads.filter(removed=False, surface=None):
             doing.change(road, surface_id=surface.pk)
-    total = sum(len(a.points) for _, a in read.sets)
     told = [f"{total:,} points brought in; {surface.name} has {len(made.triangles):,} triangles now.".replace(",", " ")]
     return doing, surface, told + [f.sentence for f in (*read.findings, *findings)]
 

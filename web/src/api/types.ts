@@ -84,7 +84,11 @@ export interface VolumeRow {
   station: number; cut_area: number; fill_area: number; cut: number; fill: number
   cumulative_cut: number; cumulative_fill: number; balance: number
 }
-export interface Acted { label: string; told: string[]; road_id?: number; surface_id?: number }
+export interface JobPicture {
+  id: number; title: string; state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'; done: number; total: number; message: string
+  result: { label?: string; told?: string[]; surface_id?: number }
+}
+export interface Acted { label: string; told: string[]; job?: JobPicture; road_id?: number; surface_id?: number }
 export interface Layout { delimiter: string; delimiter_name: string; decimal_comma: boolean; header: boolean; columns: Record<string, number>; names: string[] }
 export interface FilePreview {
   name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number }; rows: string[]

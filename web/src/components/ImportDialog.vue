@@ -2,8 +2,8 @@
 /** Look before you bring in: what a file holds, how it was read, a quick plan; nothing is stored until it is accepted. */
 import Dialog from 'primevue/dialog'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
-import { api, type AppError } from '@/api/client'
-import type { Acted, FilePreview, Layout } from '@/api/types'
+import { api, AppError } from '@/api/client'
+import type { Acted, FilePreview, JobPicture, Layout } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 
@@ -14,6 +14,7 @@ const preview = ref<FilePreview | null>(null)
 const layout = ref<Layout | null>(null)
 const wrong = ref('')
 const busy = ref('')
+const job = ref<JobPicture | null>(null)
 const target = ref<number>(bench.surface.value?.id ?? 0)
 const thumb = useTemplateRef<HTMLCanvasElement>('thumb')
 const WANTED = [['easting', 'Easting'], ['northing', 'Northing'], ['elevation', 'Level'], ['code', 'Code'], ['name', 'Point name']] as const
@@ -49,11 +50,24 @@ function choose(event: Event) {
 async function accept() {
   busy.value = 'Bringing in…'
   wrong.value = ''
-  const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/files`, form()), { silentFailure: true })
+  const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/files`, form()).then(waitFor), { silentFailure: true })
   busy.value = ''
+  job.value = null
   if (done) emit('close')
   else wrong.value = bench.failure.value?.message ?? ''
 }
+/** A large file is brought in by the worker: show how far it is until it is over. */
+async function waitFor(acted: Acted): Promise<Acted> {
+  job.value = acted.job ?? null
+  while (job.value && ['waiting', 'running'].includes(job.value.state)) {
+    await new Promise((r) => setTimeout(r, 400))
+    job.value = await api.get<JobPicture>(`/projects/${bench.projectId}/jobs/${job.value.id}`)
+  }
+  if (!job.value) return acted
+  if (job.value.state !== 'done') throw new AppError(422, job.value.state, job.value.message)
+  return { label: job.value.result.label ?? acted.label, told: job.value.result.told ?? [] }
+}
+const cancelJob = () => job.value && api.post(`/projects/${bench.projectId}/jobs/${job.value.id}/cancel`)
 const cells = computed(() => (preview.value?.rows ?? []).slice(0, 8).map((r) => split(r)))
 function split(row: string): string[] {
   const d = layout.value?.delimiter ?? ';'
@@ -116,7 +130,8 @@ watch(preview, async (p) => {
       <label class="into">Add to <select v-model.number="target" class="field"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
     </template>
     <template #footer>
-      <button class="btn" @click="emit('close')">Go back, store nothing</button>
+      <div v-if="job" class="job" data-test="job"><progress :value="job.done" :max="job.total || 4" /> {{ job.message || 'Waiting for the worker' }} <button class="btn" data-test="job-cancel" @click="cancelJob">Cancel</button></div>
+      <button v-if="!job" class="btn" @click="emit('close')">Go back, store nothing</button>
       <button class="btn primary" :disabled="!ready" data-test="import-accept" @click="accept">Bring in</button>
     </template>
   </Dialog>
@@ -132,6 +147,7 @@ watch(preview, async (p) => {
 .left { overflow-x: auto; min-width: 0; }
 .inventory { margin-top: 8px; font-size: 12px; }
 canvas { border: 1px solid var(--rule); border-radius: 4px; background: #fff; }
+.job { display: flex; gap: 10px; align-items: center; margin-right: auto; font-size: 12px; }
 .into { display: flex; gap: 8px; align-items: center; margin-top: 10px; }
 .into .field { width: 220px; }
 </style>

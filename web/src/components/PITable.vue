@@ -27,13 +27,13 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
 <template>
   <div class="two">
     <table class="grid" aria-label="Points of intersection">
-      <thead><tr><th>PI</th><th class="num">Easting m</th><th class="num">Northing m</th><th class="num">Radius m</th><th class="num">Transition in m</th><th class="num">Transition out m</th><th></th></tr></thead>
+      <thead><tr><th>PI</th><th class="num">Easting m</th><th class="num">Northing m</th><th class="num">Radius m</th><th class="num" title="Transition length before the arc">In m</th><th class="num" title="Transition length after the arc">Out m</th><th></th></tr></thead>
       <tbody>
         <template v-for="(p, i) in pis" :key="p.id ?? i">
           <tr :class="{ here: ui.selection?.kind === 'pi' && ui.selection.index === i }" @focusin="ui.selection = { kind: 'pi', index: i }">
             <td>{{ i + 1 }}</td>
             <td v-for="f in FIELDS" :key="f" class="num">
-              <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value" :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
+              <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :class="{ narrow: f !== 'easting' && f !== 'northing' }" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value" :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
             </td>
             <td><button v-if="bench.canEdit.value && p.id" class="btn quiet" :aria-label="`Delete PI ${i + 1}`" title="Delete" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))">×</button></td>
           </tr>
@@ -55,6 +55,6 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: minmax(540px, 1.1fr) minmax(430px, 1fr); gap: 18px; align-items: start; min-width: max-content; }
+.two { display: grid; grid-template-columns: max-content minmax(470px, 1fr); gap: 12px; align-items: start; }
 .why { white-space: normal !important; max-width: 600px; }
 </style>

@@ -6,6 +6,10 @@ const petrol = { 50: '#e3eff0', 100: '#cfe3e5', 200: '#a5cad0', 300: '#75adb6', 
 
 export const preset = definePreset(Aura, {
   primitive: { borderRadius: { xs: '2px', sm: '4px', md: '4px', lg: '4px', xl: '6px' } },
+  components: {
+    dialog: { header: { padding: '12px 16px' }, title: { fontSize: '16px', fontWeight: '600' }, content: { padding: '0 16px 16px' }, footer: { padding: '8px 16px 14px' } },
+    button: { root: { iconOnlyWidth: '30px' } },
+  },
   semantic: {
     primary: petrol,
     colorScheme: {

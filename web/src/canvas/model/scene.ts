@@ -16,6 +16,28 @@ export interface ModelScene {
   dispose(): void
 }
 
+/** The paved road for the eye: strips between the centre line and the pavement edges, where these run through. */
+function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
+  const roles = p.header.roles as [string, string][]
+  const starts = p.ints.edge_starts!
+  const line = (side: string, role: string) => {
+    const own = roles.flatMap(([s, r], i) => (s === side && r === role ? [i] : []))
+    return own.length === 1 ? p.floats.edges!.subarray(3 * starts[own[0]!]!, 3 * starts[own[0]! + 1]!) : null
+  }
+  const centre = line('', 'centre line')
+  return (['left', 'right'] as const).flatMap((side) => {
+    const edge = line(side, 'pavement edge')
+    if (!centre || !edge || edge.length !== centre.length) return []
+    const count = centre.length / 3
+    const points = new Float32Array(centre.length * 2)
+    points.set(centre)
+    points.set(edge, centre.length)
+    const faces = new Uint32Array((count - 1) * 6)
+    for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
+    return [{ points, faces }]
+  })
+}
+
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
   const scene = new Scene()
@@ -74,7 +96,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       centre = null
       if (p) {
         const shift = shiftOf(p)
-        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#9aa3a6', 0.03))
+        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
+        for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
         const vertices = p.floats.edges!
         const starts = p.ints.edge_starts!
         const segments: number[] = []
@@ -117,7 +140,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       }
       const size = Math.max(e1 - e0, n1 - n0, 50)
       controls.target.set((e0 + e1) / 2, (n0 + n1) / 2, z)
-      camera.position.set((e0 + e1) / 2 - size * 0.25, (n0 + n1) / 2 - size * 0.55, z + size * 0.33)
+      camera.position.set((e0 + e1) / 2 - size * 0.12, (n0 + n1) / 2 - size * 0.34, z + size * 0.22)
       controls.update()
       draw()
     },
