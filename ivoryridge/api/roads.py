@@ -9,6 +9,7 @@ from django.http import HttpResponse
 from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
+from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
 from ivoryridge.design.actions.edit_road import change_road, change_template, delete_road
@@ -38,7 +39,8 @@ def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
     """The design as it would be with unsaved values; stores nothing."""
     values = given.dict(exclude_unset=True)
     inputs = with_trial(assemble_road(request.row), values)
-    return json_answer({"order": given.order, **road_picture(inputs, mark=given.mark)})
+    with derive.trial():
+        return json_answer(road_picture(inputs, mark=given.mark, levels_only=given.pi is None))
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)

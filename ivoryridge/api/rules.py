@@ -7,7 +7,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 
-from ivoryridge.design.models import Membership, Project, Road, SheetSet, Surface, Template
+from ivoryridge.design.models import Membership, Road, SheetSet, Surface, Template
 from ivoryridge.design.refusals import NotAllowed, NotThere
 
 __all__ = ["MemberRule", "SignedIn", "editor", "owner", "signed_in", "viewer"]
@@ -35,36 +35,39 @@ class MemberRule(SignedIn):
         user = super().authenticate(request, key)
         if user is None:
             return None
-        project = _project_of(request, self.role)
-        membership = Membership.objects.filter(project=project, user=user).first()
-        if membership is None:
-            raise NotThere(
-                "no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you."
-            )
+        membership = _membership_of(request, user)
         if _RANK[membership.role] < _RANK[self.role]:
             raise NotAllowed(
                 "role-too-low", f"Your role here is {membership.role}; this needs {self.role}. Ask an owner of the project."
             )
-        request.project, request.role = project, membership.role  # type: ignore[attr-defined]
+        request.project, request.role = membership.project, membership.role  # type: ignore[attr-defined]
         return user
 
 
-def _project_of(request: HttpRequest, role: str) -> Project:
+def _membership_of(request: HttpRequest, user: Any) -> Membership:
+    """The person's membership in the project that the address names; a row that is named goes into ``request.row``.
+
+    Whoever is no member, and whoever names what is not there, is told the same.
+    """
     named = request.resolver_match.kwargs if request.resolver_match else {}
-    missing = NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
+    memberships = Membership.objects.filter(user=user, project__removed=False).select_related("project")
+    found = None
     if "project_id" in named:
-        project = Project.present.filter(pk=named["project_id"]).first()
-        if project is None:
-            raise missing
-        return project
-    for name, model in _NAMED.items():
-        if name in named:
-            row = model.present.select_related("project").filter(pk=named[name], project__removed=False).first()
-            if row is None:
-                raise missing
+        found = memberships.filter(project_id=named["project_id"]).first()
+    else:
+        name, model = next((n, m) for n, m in _NAMED.items() if n in named)
+        also = ("surface", "template") if model is Road else ()  # a road's trial reads them next
+        row = (
+            model.present.select_related(*also).filter(pk=named[name]).first()
+            if also
+            else model.present.filter(pk=named[name]).first()
+        )
+        if row is not None and (found := memberships.filter(project_id=row.project_id).first()):
+            row.project = found.project
             request.row = row  # type: ignore[attr-defined]
-            return row.project
-    raise AssertionError(f"the address names no project for the rule {role}")
+    if found is None:
+        raise NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
+    return found
 
 
 signed_in = SignedIn(csrf=True)

@@ -145,4 +145,3 @@ class Trial(In):
     pvi: TrialPVI | None = None
     template: dict[Literal["left", "right"], dict[str, dict[str, Number | str]]] | None = None
     mark: Number | None = None
-    order: int = 0

@@ -49,6 +49,7 @@ WSGI_APPLICATION = "ivoryridge.config.wsgi.application"
 TEMPLATES: list[dict[str, object]] = []
 
 _SQLITE = {
+    "CONN_MAX_AGE": 0 if MODE == "test" else None,  # a thread keeps its connection: opening one costs more than most queries
     "ENGINE": "django.db.backends.sqlite3",
     "OPTIONS": {
         "transaction_mode": "IMMEDIATE",
@@ -82,6 +83,7 @@ USE_TZ = True
 TIME_ZONE = "UTC"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 220 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
+SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"  # one web process: its memory answers for the table
 CSRF_COOKIE_SAMESITE = SESSION_COOKIE_SAMESITE = "Lax"
 LOGGING = {
     "version": 1,

@@ -27,9 +27,12 @@ class SurfaceRecipe:
     greatest_edge: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class RoadInputs:
-    """All that a road's results depend on. ``pi_rows`` are (id, revision) of the PIs; None for one not yet saved."""
+    """All that a road's results depend on. ``pi_rows`` are (id, revision) of the PIs; None for one not yet saved.
+
+    Frozen, so the keys of its results are found once and kept with it (``results.own_key``).
+    """
 
     road_id: int
     name: str

@@ -12,7 +12,9 @@ import io
 import logging
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 import numpy as np
@@ -23,7 +25,7 @@ from ivoryridge.core.terrain.surface import Surface
 
 from .models import DerivedResult
 
-__all__ = ["CODE_VERSION", "clear_memory", "computed_counts", "derived", "key_of"]
+__all__ = ["CODE_VERSION", "clear_memory", "computed_counts", "derived", "key_of", "trial"]
 
 log = logging.getLogger(__name__)
 
@@ -44,6 +46,9 @@ _MEMORY_ITEMS = 96
 _CHUNK = 4_000_000  # bytes a row
 
 _memory: OrderedDict[str, Any] = OrderedDict()
+_trials: OrderedDict[str, Any] = OrderedDict()  # results of trials: a few, so that a drag pushes nothing saved out
+_TRIAL_ITEMS = 16
+_trying: ContextVar[bool] = ContextVar("trying", default=False)
 _lock = threading.Lock()
 _working: dict[str, threading.Lock] = {}
 computed_counts: dict[str, int] = {}  # how often each kind was really computed; read by tests
@@ -90,33 +95,46 @@ def key_of(kind: str, *inputs: Any) -> str:
 def derived(key: str, compute: Callable[[], Any]) -> Any:
     """The result of that key. Two threads that want the same thing compute it once."""
     with _lock:
-        if key in _memory:
-            _memory.move_to_end(key)
-            return _memory[key]
+        for kept in (_memory, _trials):
+            if key in kept:
+                kept.move_to_end(key)
+                return kept[key]
         own = _working.setdefault(key, threading.Lock())
     with own:
         with _lock:
-            if key in _memory:
-                return _memory[key]
+            if key in _memory or key in _trials:
+                return _memory.get(key, _trials.get(key))
         kind = key.partition("-")[0]
         value = _read_table(key) if kind in _CODECS else None
         if value is None:
             value = compute()
             computed_counts[kind] = computed_counts.get(kind, 0) + 1
-            if kind in _CODECS:
+            if kind in _CODECS and not _trying.get():
                 _write_table(kind, key, value)
         with _lock:
-            _memory[key] = value
-            while len(_memory) > _MEMORY_ITEMS:
-                _memory.popitem(last=False)
+            kept, most = (_trials, _TRIAL_ITEMS) if _trying.get() else (_memory, _MEMORY_ITEMS)
+            kept[key] = value
+            while len(kept) > most:
+                kept.popitem(last=False)
             _working.pop(key, None)
         return value
+
+
+@contextmanager
+def trial() -> Iterator[None]:
+    """What is derived in here is a trial: kept apart, never in the table."""
+    token = _trying.set(True)
+    try:
+        yield
+    finally:
+        _trying.reset(token)
 
 
 def clear_memory() -> None:
     """Forget what is in memory; costs time only."""
     with _lock:
         _memory.clear()
+        _trials.clear()
 
 
 def _write_table(kind: str, key: str, value: Any) -> None:

@@ -101,21 +101,23 @@ def road_key(inputs: RoadInputs) -> str:
     return key_of("corridor", told, template, surface_key(inputs.surface) if inputs.surface else None)
 
 
-def road_picture(inputs: RoadInputs, *, mark: float | None = None) -> dict[str, Any]:
-    """Everything the views of a road draw, from saved values or from those of a trial."""
-    r = design_road(inputs)
-    section = None
-    if mark is not None and r.corridor is not None:
-        section = section_picture(inputs, mark)
+def road_picture(inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False) -> dict[str, Any]:
+    """Everything the views of a road draw, from saved values or from those of a trial.
+
+    ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it.
+    """
+    r = design_road(inputs, mark)
+    section = _section(r.section, compute_areas(r.section)) if r.section is not None else None
+    on_line = {} if levels_only else {
+        "pis": _pis(inputs, r.line), "line": _line(r.line) if r.line else None, "ground": _list(r.ground, 3) if len(r.ground) else [],
+    }  # fmt: skip
     return {
         "key": road_key(inputs),
         "road_id": inputs.road_id,
-        "pis": _pis(inputs, r.line),
-        "line": _line(r.line) if r.line else None,
-        "ground": _list(r.ground, 3) if len(r.ground) else [],
+        **on_line,
         "levels": _levels(r.levels) if r.levels else None,
         "pvis": _pvis(inputs, r),
-        "edges": _edges(r.corridor) if r.corridor is not None else [],
+        "edges": _edges(r.corridor) if r.corridor is not None else {"origin": [0, 0], "lines": []},
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
         "findings": [f.as_dict() for f in r.corridor.findings] if r.corridor is not None else [],
@@ -197,10 +199,15 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
     return out
 
 
-def _edges(corridor: Corridor) -> list[dict[str, Any]]:
-    """Edge lines in plan for drawing."""
-    return [{"side": side, "role": role, "points": np.round(points[:, :2], 2).tolist()} for side, role, points in edge_lines(corridor)
-            if not role.startswith("formation")]  # fmt: skip
+def _edges(corridor: Corridor) -> dict[str, Any]:
+    """Edge lines in plan for drawing: whole centimetres east and north of an origin, in one row a line; quick to write and read."""
+    origin = np.floor(corridor.places.place[0])
+    lines = [
+        {"side": side, "role": role, "cm": np.rint((points[:, :2] - origin) * 100).astype(np.int64).ravel().tolist()}
+        for side, role, points in edge_lines(corridor)
+        if not role.startswith("formation")
+    ]
+    return {"origin": origin.tolist(), "lines": lines}
 
 
 def _earthwork(r: RoadResults) -> dict[str, Any]:

@@ -6,6 +6,7 @@ PIs -> line -> levels -> corridor -> areas and volumes
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,7 +15,7 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
-from ivoryridge.core.corridor.corridor import Corridor, compute_corridor, section_stations
+from ivoryridge.core.corridor.corridor import Corridor, compute_corridor, section_stations, take_sections
 from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
@@ -22,6 +23,7 @@ from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
+from ivoryridge.core.tolerances import SAME_STATION
 
 from .anchors import AnchoredPVI, resolve_stations
 from .assemble import RoadInputs, SurfaceRecipe
@@ -97,6 +99,20 @@ class Levels:
     pvis: tuple[PVI, ...]
 
 
+def own_key(kind: Callable[[RoadInputs], str]) -> Callable[[RoadInputs], str]:
+    """A key of frozen inputs, found once and kept with them."""
+
+    def key(inputs: RoadInputs) -> str:
+        kept = inputs.__dict__
+        name = kind.__name__
+        if name not in kept:
+            kept[name] = kind(inputs)
+        return str(kept[name])
+
+    return key
+
+
+@own_key
 def line_key(inputs: RoadInputs) -> str:
     return key_of("line", inputs.pis, inputs.start_station)
 
@@ -105,6 +121,7 @@ def line_of(inputs: RoadInputs) -> HorizontalAlignment:
     return derived(line_key(inputs), lambda: alignment_from_pis(list(inputs.pis), start_station=inputs.start_station))
 
 
+@own_key
 def levels_key(inputs: RoadInputs) -> str:
     return key_of("levels", line_key(inputs), [_told(p) for p in inputs.pvis])
 
@@ -157,6 +174,7 @@ def missing_for_corridor(inputs: RoadInputs) -> str:
     return " and ".join(lacks)
 
 
+@own_key
 def corridor_key(inputs: RoadInputs) -> str:
     assert inputs.surface is not None and inputs.template is not None
     return key_of("corridor", levels_key(inputs), surface_key(inputs.surface), _template_told(inputs), inputs.interval)
@@ -189,6 +207,24 @@ def _make_corridor(inputs: RoadInputs, stations: Any) -> Corridor:
     return compute_corridor(line, levels.profile, inputs.template, surface, stations)
 
 
+def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, Corridor]:
+    """The corridor, and the one section at a station on it; solved together, since a trial wants both at once."""
+    template = inputs.template
+    assert template is not None
+    line, levels = line_of(inputs), levels_of(inputs)
+    stations = section_stations(line, levels.profile, inputs.interval)
+    station = float(np.clip(station, stations[0], stations[-1]))
+    at = int(np.searchsorted(stations, station - SAME_STATION))
+    if abs(stations[at] - station) <= SAME_STATION:
+        corridor = corridor_of(inputs)
+    else:
+        both = _make_corridor(inputs, np.insert(stations, at, station))
+        others = np.delete(np.arange(len(stations) + 1), at)
+        corridor = derived(corridor_key(inputs), lambda: take_sections(both, others, template))
+        return corridor, take_sections(both, [at], template)
+    return corridor, take_sections(corridor, [at], template)
+
+
 def areas_of(inputs: RoadInputs) -> tuple[SectionAreas, Volumes]:
     corridor = corridor_of(inputs)
     key = key_of("areas", corridor_key(inputs))
@@ -211,11 +247,15 @@ class RoadResults:
     corridor: Corridor | None
     areas: SectionAreas | None
     volumes: Volumes | None
+    section: Corridor | None
     problems: dict[str, IvoryRidgeError]
 
 
-def design_road(inputs: RoadInputs) -> RoadResults:
-    """Every step that has its inputs. A step that fails is told, and those that need it are left out."""
+def design_road(inputs: RoadInputs, mark: float | None = None) -> RoadResults:
+    """Every step that has its inputs, and the section at ``mark`` if one is given.
+
+    A step that fails is told, and those that need it are left out.
+    """
     problems: dict[str, IvoryRidgeError] = {}
 
     def attempt(step: str, compute: Any) -> Any:
@@ -229,6 +269,12 @@ def design_road(inputs: RoadInputs) -> RoadResults:
     ground = attempt("ground", lambda: ground_under(inputs)) if line else None
     levels = attempt("levels", lambda: levels_of(inputs)) if line and inputs.pvis else None
     ready = line and levels and not missing_for_corridor(inputs)
-    corridor = attempt("road", lambda: corridor_of(inputs)) if ready else None
+    section = None
+    if ready and mark is not None:
+        corridor, section = attempt("road", lambda: corridor_and_section(inputs, mark)) or (None, None)
+    else:
+        corridor = attempt("road", lambda: corridor_of(inputs)) if ready else None
     areas, volumes = areas_of(inputs) if corridor is not None else (None, None)
-    return RoadResults(inputs, line, np.empty((0, 2)) if ground is None else ground, levels, corridor, areas, volumes, problems)
+    return RoadResults(
+        inputs, line, np.empty((0, 2)) if ground is None else ground, levels, corridor, areas, volumes, section, problems
+    )

@@ -103,9 +103,20 @@ print(ReceivedFile.objects.count(), SurveySet.objects.count(), LedgerEntry.objec
 
 
 def test_a_worker_killed_in_the_middle_of_storing_leaves_nothing_half_done(tmp_path: Path) -> None:
-    environment = {**os.environ, "IVORY_MODE": "test", "IVORY_DATA": str(tmp_path), "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings", "PYTHONPATH": str(ROOT)}
+    environment = {
+        **os.environ,
+        "IVORY_MODE": "test",
+        "IVORY_DATA": str(tmp_path),
+        "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
+        "PYTHONPATH": str(ROOT),
+    }
     for database in ("default", "derived"):
-        subprocess.run([sys.executable, "-m", "ivoryridge.manage", "migrate", "-v", "0", "--database", database], cwd=ROOT, env=environment, check=True)
+        subprocess.run(
+            [sys.executable, "-m", "ivoryridge.manage", "migrate", "-v", "0", "--database", database],
+            cwd=ROOT,
+            env=environment,
+            check=True,
+        )
     worker = subprocess.Popen([sys.executable, "-c", WORKER], cwd=ROOT, env=environment, stdout=subprocess.PIPE, text=True)
     assert worker.stdout and worker.stdout.readline().strip() == "inside"
     os.kill(worker.pid, signal.SIGKILL)
@@ -124,7 +135,9 @@ def test_a_full_disk_is_said_and_what_was_there_stays(project: Any, client_of: A
         pages = cursor.execute("PRAGMA page_count").fetchone()[0]
         cursor.execute(f"PRAGMA max_page_count = {pages + 3}")
         try:
-            answer = client_of("ben").post(f"/api/projects/{project.pk}/files", {"file": SimpleUploadedFile("big.csv", plane_csv(0.05))})
+            answer = client_of("ben").post(
+                f"/api/projects/{project.pk}/files", {"file": SimpleUploadedFile("big.csv", plane_csv(0.05))}
+            )
         finally:
             cursor.execute("PRAGMA max_page_count = 1073741823")
     assert answer.status_code == 507

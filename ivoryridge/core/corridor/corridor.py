@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -22,7 +22,7 @@ from ..tolerances import SAME_STATION
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Corridor", "SectionPlaces", "compute_corridor", "cut_ground", "section_stations", "side_outline"]
+__all__ = ["Corridor", "SectionPlaces", "compute_corridor", "cut_ground", "section_stations", "side_outline", "take_sections"]
 
 MOST_SECTIONS = 20_000
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
@@ -169,6 +169,29 @@ def compute_corridor(
         sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=overrides)
     findings = _findings(places, ground, sides, template)
     return Corridor(places, level, grade, ground, sides["left"], sides["right"], tuple(findings))
+
+
+def take_sections(corridor: Corridor, index: Any, template: Template) -> Corridor:
+    """The corridor at some of its sections, e.g. without the one at the reading mark; findings are made anew."""
+    index = np.asarray(index)
+    p = corridor.places
+    places = SectionPlaces(p.station[index], p.place[index], p.azimuth[index], p.curvature[index])
+    ground = GroundSections(corridor.ground.offset[index], corridor.ground.elevation[index])
+    left, right = (_take_side(c, index) for c in (corridor.left, corridor.right))
+    findings = _findings(places, ground, {"left": left, "right": right}, template)
+    return Corridor(places, corridor.level[index], corridor.grade[index], ground, left, right, tuple(findings))
+
+
+def _take_side(c: SideColumns, index: Any) -> SideColumns:
+    return replace(
+        c,
+        across=c.across[:, index],
+        level=c.level[:, index],
+        present=c.present[:, index],
+        case_of={k: (taken[index], names) for k, (taken, names) in c.case_of.items()},
+        unmet={k: m[index] for k, m in c.unmet.items()},
+        reach={k: r[index] for k, r in c.reach.items()},
+    )
 
 
 def side_outline(columns: SideColumns, role: str) -> tuple[Floats, Floats]:

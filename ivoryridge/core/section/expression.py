@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import operator
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ _FUNCTIONS: dict[str, Callable[..., Any]] = {"least": np.minimum, "greatest": np
 _MAX_LENGTH = 200  # characters; a quantity is a short thing
 
 
+@lru_cache(maxsize=4096)  # the same few quantities are read for every node of every trial
 def _parse(expression: str) -> ast.expr:
     if len(expression) > _MAX_LENGTH:
         raise InputError("bad-expression", expression=expression[:40] + "…", reason=f"it is longer than {_MAX_LENGTH} characters")

@@ -193,12 +193,19 @@ def _place_node(
     full = f"{placed.id}.{variants[0].name}"
     case_names = [c.name for c in placed.part.cases]
     for node in variants:
-        here = np.isin(taken, [case_names.index(c) for c in node.cases]) if node.cases else np.ones(work.n, bool)
+        here = _in_cases(taken, case_names, node.cases) if node.cases else np.ones(work.n, bool)
         if not here.any():
             continue
         u, z = _apply_rule(work, placed, node, values, place_of, here)
         across, level = np.where(here, u, across), np.where(here, z, level)
     work.places[full] = (across, level)
+
+
+def _in_cases(taken: NDArray[np.int64], names: list[str], wanted: tuple[str, ...]) -> Mask:
+    """Where one of the wanted cases is taken; -1 (none) looks up the last place, which is never wanted."""
+    table = np.zeros(len(names) + 1, bool)
+    table[[names.index(c) for c in wanted]] = True
+    return table[taken]
 
 
 def _apply_rule(

@@ -59,7 +59,8 @@ export interface PVIRow {
 }
 /** points: station, level, grade */
 export interface Levels { start: number; end: number; points: [number, number, number][]; turning: [number, number][] }
-export interface Edge { side: string; role: string; points: [number, number][] }
+/** cm: east and north of the origin, in whole centimetres, one after the other */
+export interface Edges { origin: [number, number]; lines: { side: string; role: string; cm: number[] }[] }
 export interface Earthwork {
   station: number[]; cut_area: number[]; fill_area: number[]; cumulative_cut: number[]; cumulative_fill: number[]
   cut: number; fill: number; unknown: number; layers: { material: string; volume: number }[]
@@ -77,7 +78,7 @@ export interface Section {
 export interface Problem { code: string; sentence: string; where: Record<string, unknown> }
 export interface RoadDesign {
   key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
-  edges: Edge[]; earthwork: Earthwork | null; section: Section | null; findings: Finding[]; problems: Record<string, Problem>
+  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: Finding[]; problems: Record<string, Problem>
   limits: { design_speed: number; greatest_grade: number; least_k: number }
 }
 export interface VolumeRow {

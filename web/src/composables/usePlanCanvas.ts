@@ -34,10 +34,7 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     const d = bench.design.value
     if (!d?.line) return null
     const stale = Object.keys(bench.problems.value).length > 0
-    return {
-      points: d.line.points, edges: d.edges, stale,
-      earth: d.earthwork ? { station: d.earthwork.station, cut: d.earthwork.cut_area, fill: d.earthwork.fill_area } : null,
-    }
+    return { points: d.line.points, edges: d.edges, stale }
   })
 
   function extent(): [number, number, number, number] | null {
@@ -82,6 +79,31 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     clearTimeout(rest)
     rest = window.setTimeout(paint, wait)
   }
+  /** Terrain, contours and breaklines as the view shows them; drawn again only when one of them or the view has changed. */
+  let base: { image: HTMLCanvasElement; made: unknown[] } | null = null
+  function drawBase(width: number, height: number, ratio: number): HTMLCanvasElement {
+    const v = view.value
+    const b = bitmap.value
+    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ...Object.values(ui.shown)]
+    if (base && made.every((m, i) => m === base!.made[i])) return base.image
+    const image = base?.image ?? document.createElement('canvas')
+    Object.assign(image, { width, height })
+    const pen = image.getContext('2d')!
+    pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+    pen.fillStyle = '#ffffff'
+    pen.fillRect(0, 0, v.width, v.height)
+    if (b && ui.shown.heights) {
+      const k = v.scale / b.view.scale
+      const [x, y] = toScreen(v, b.view.e, b.view.n)
+      pen.drawImage(b.image, x - (b.view.width / 2) * k, y - (b.view.height / 2) * k, b.view.width * k, b.view.height * k)
+    }
+    if (mesh.value && ui.shown.triangles) drawTriangles(pen, mesh.value, v)
+    if (contours.value && ui.shown.contours) drawContours(pen, contours.value, v)
+    if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
+    if (contours.value && ui.shown.contours) drawContourLabels(pen, contours.value, v)
+    base = { image, made }
+    return image
+  }
   function draw() {
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(drawNow)
@@ -94,19 +116,9 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     const width = Math.round(v.width * ratio), height = Math.round(v.height * ratio)
     if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
     const pen = c.getContext('2d')!
+    pen.setTransform(1, 0, 0, 1, 0, 0)
+    pen.drawImage(drawBase(width, height, ratio), 0, 0)
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
-    pen.fillStyle = '#ffffff'
-    pen.fillRect(0, 0, v.width, v.height)
-    const b = bitmap.value
-    if (b && ui.shown.heights) {
-      const k = v.scale / b.view.scale
-      const [x, y] = toScreen(v, b.view.e, b.view.n)
-      pen.drawImage(b.image, x - (b.view.width / 2) * k, y - (b.view.height / 2) * k, b.view.width * k, b.view.height * k)
-    }
-    if (mesh.value && ui.shown.triangles) drawTriangles(pen, mesh.value, v)
-    if (contours.value && ui.shown.contours) drawContours(pen, contours.value, v)
-    if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
-    if (contours.value && ui.shown.contours) drawContourLabels(pen, contours.value, v)
     if (road.value && ui.shown.road) {
       drawRoad(pen, road.value, v)
       drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))

@@ -51,6 +51,7 @@ function makeWorkbench(projectId: number) {
     enabled: computed(() => ui.roadId !== null && project.value !== null),
     placeholderData: (before) => (before?.road_id === ui.roadId ? before : undefined),
     structuralSharing: false,
+    shallow: true, // large and never changed in place: no proxies around every number
   })
   const saved = computed(() => (designQuery.data.value?.road_id === ui.roadId ? designQuery.data.value : null))
   const trial = shallowRef<RoadDesign | null>(null)
@@ -84,7 +85,8 @@ function makeWorkbench(projectId: number) {
       return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark }, signal)
     },
     (result) => {
-      trial.value = result
+      // a trial that leaves the line alone is sent without it
+      trial.value = result.pis ? result : { ...result, pis: saved.value?.pis ?? [], line: saved.value?.line ?? null, ground: saved.value?.ground ?? [] }
       trialMs.value = performance.now() - asked
     },
     (error) => told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 }),
@@ -124,6 +126,7 @@ function makeWorkbench(projectId: number) {
     enabled: computed(() => !!surface.value?.sources.length),
     staleTime: Infinity,
     structuralSharing: false,
+    shallow: true, // large and never changed in place: no proxies around every number
     placeholderData: (before) => before,
   })
   const contoursQuery = useQuery({
@@ -132,6 +135,7 @@ function makeWorkbench(projectId: number) {
     enabled: computed(() => !!surface.value?.sources.length),
     staleTime: Infinity,
     structuralSharing: false,
+    shallow: true, // large and never changed in place: no proxies around every number
     placeholderData: (before) => before,
   })
   const terrain = computed<Packed | null>(() => (surface.value?.sources.length ? (terrainQuery.data.value ?? null) : null))

@@ -28,12 +28,13 @@ const near = <T extends readonly (number | null)[]>(points: readonly T[]) => {
   return points.filter((p, i, all) => (all[i + 1]?.[0] ?? p[0]!)! >= domain.value[0] - pad && (all[i - 1]?.[0] ?? p[0]!)! <= domain.value[1] + pad)
 }
 function path(points: readonly (readonly (number | null)[])[]): string {
+  const [across, up] = [x.value, y.value]
   let text = ''
   let pen = false
   for (const [s, z] of points) {
     if (z === null || z === undefined) pen = false
     else {
-      text += `${pen ? 'L' : 'M'}${x.value(s!).toFixed(1)} ${y.value(z).toFixed(1)}`
+      text += `${pen ? 'L' : 'M'}${across(s!).toFixed(1)} ${up(z).toFixed(1)}`
       pen = true
     }
   }
@@ -43,12 +44,14 @@ const groundPath = computed(() => path(near(ground.value)))
 const designPath = computed(() => path(near(profile.value)))
 /** Between design and ground: cut above, fill below; split where they cross. */
 const earth = computed(() => {
-  const stations = [...new Set([...near(ground.value).map((g) => g[0]), ...near(profile.value).map((p) => p[0])])].sort((a, b) => a - b)
+  const [earthen, design_, across, up] = [ground.value, profile.value, x.value, y.value]
+  const stations = [...new Set([...near(earthen).map((g) => g[0]), ...near(design_).map((p) => p[0])])].sort((a, b) => a - b)
+  const levels_ = stations.map((s) => [levelAt(earthen, s), levelAt(design_, s)] as const)
   let cut = '', fill = ''
-  const point = (s: number, z: number) => `${x.value(s).toFixed(1)} ${y.value(z).toFixed(1)}`
+  const point = (s: number, z: number) => `${across(s).toFixed(1)} ${up(z).toFixed(1)}`
   for (let i = 0; i + 1 < stations.length; i++) {
     const [a, b] = [stations[i]!, stations[i + 1]!]
-    const [ga, gb, da, db] = [levelAt(ground.value, a), levelAt(ground.value, b), levelAt(profile.value, a), levelAt(profile.value, b)]
+    const [[ga, da], [gb, db]] = [levels_[i]!, levels_[i + 1]!]
     if (ga === null || gb === null || da === null || db === null) continue
     const [p, q] = [ga - da, gb - db]
     if (p * q < 0) {

@@ -24,6 +24,7 @@ const query = useQuery({
   queryFn: () => api.geometry(`/roads/${ui.roadId}/model`),
   enabled: computed(() => !!bench.saved.value?.earthwork),
   structuralSharing: false,
+  shallow: true,
   placeholderData: (before) => before,
 })
 

@@ -101,50 +101,65 @@ export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform)
   pen.stroke()
 }
 
+interface EdgeLine { side: string; role: string; cm: readonly number[] }
+
 export interface RoadDrawing {
   /** station, e, n, azimuth, curvature */
   points: readonly (readonly number[])[]
-  edges: { side: string; role: string; points: readonly (readonly [number, number])[] }[]
-  /** station, cut area, fill area, per section: tints the ground the road takes */
-  earth: { station: number[]; cut: number[]; fill: number[] } | null
+  /** lines as whole centimetres east and north of an origin */
+  edges: { origin: readonly [number, number]; lines: readonly EdgeLine[] }
   stale: boolean
 }
 
-const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number, number])[], move = true) =>
+const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number, number])[]) =>
   points.forEach(([e, n], i) => {
     const [x, y] = toScreen(view, e, n)
-    if (i === 0 && move) pen.moveTo(x, y)
+    if (i === 0) pen.moveTo(x, y)
     else pen.lineTo(x, y)
   })
 
+/** An edge line forward, or backward to close a band. */
+function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, number], cm: readonly number[], backward = false): void {
+  const [ox, oy] = toScreen(view, origin[0], origin[1])
+  const s = view.scale / 100
+  const count = cm.length / 2
+  for (let k = 0; k < count; k++) {
+    const i = 2 * (backward ? count - 1 - k : k)
+    const x = ox + cm[i]! * s, y = oy - cm[i + 1]! * s
+    if (k === 0 && !backward) pen.moveTo(x, y)
+    else pen.lineTo(x, y)
+  }
+}
+
 export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void {
   const wide = view.scale > 0.25
-  const toes = road.edges.filter((e) => e.role === 'toe')
-  const paved = road.edges.filter((e) => e.role === 'pavement edge')
+  const { origin, lines } = road.edges
+  const toes = lines.filter((e) => e.role === 'toe')
+  const paved = lines.filter((e) => e.role === 'pavement edge')
   for (const [role, colour] of [['toe', '#0e5a6826'], ['pavement edge', '#0e5a6840']] as const) {
-    const left = road.edges.filter((e) => e.role === role && e.side === 'left')
-    const right = road.edges.filter((e) => e.role === role && e.side === 'right')
+    const left = lines.filter((e) => e.role === role && e.side === 'left')
+    const right = lines.filter((e) => e.role === role && e.side === 'right')
     if (left.length !== 1 || right.length !== 1) continue
     pen.beginPath()
-    path(pen, view, left[0]!.points)
-    path(pen, view, [...right[0]!.points].reverse(), false)
+    edgePath(pen, view, origin, left[0]!.cm)
+    edgePath(pen, view, origin, right[0]!.cm, true)
     pen.closePath()
     pen.fillStyle = colour
     pen.fill()
   }
-  const stroke = (edges: RoadDrawing['edges'], colour: string, width: number, dash: number[] = []) => {
+  const stroke = (edges: readonly EdgeLine[], colour: string, width: number, dash: number[] = []) => {
     pen.strokeStyle = colour
     pen.lineWidth = width
     pen.setLineDash(dash)
     pen.beginPath()
-    for (const e of edges) path(pen, view, e.points)
+    for (const e of edges) edgePath(pen, view, origin, e.cm)
     pen.stroke()
     pen.setLineDash([])
   }
   stroke(toes, COLOURS.faded, 1, [5, 3])
   if (wide) {
-    stroke(road.edges.filter((e) => !['toe', 'pavement edge', 'centre line', 'lane edge'].includes(e.role)), '#6f9aa2', 0.7)
-    stroke(road.edges.filter((e) => e.role === 'lane edge'), '#3f8996', 0.7)
+    stroke(lines.filter((e) => !['toe', 'pavement edge', 'centre line', 'lane edge'].includes(e.role)), '#6f9aa2', 0.7)
+    stroke(lines.filter((e) => e.role === 'lane edge'), '#3f8996', 0.7)
   }
   stroke(paved, COLOURS.design, 1)
   pen.strokeStyle = road.stale ? '#8b979d' : COLOURS.design

@@ -1,0 +1,38 @@
+"""Run all benchmarks; one line a figure as ``name: value unit``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+from pathlib import Path
+
+from .measure import Figures
+
+GOALS = {
+    "tin_1m_vs_qhull": 0.35, "tin_1m_peak_memory": 1.5, "section_cuts_1000": 50.0, "corridor_rebuild": 300.0, "corridor_growth_5_to_10_km": 2.2,
+    "trial_server_10km_1m": 150.0, "trial_pi_p95": 100.0, "trial_pvi_p95": 100.0, "first_screen": 4.0, "initial_scripts_gzipped": 350.0,
+}  # fmt: skip
+
+
+def main() -> None:
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ivoryridge.config.settings")
+    parser = argparse.ArgumentParser(prog="./ivory bench")
+    parser.add_argument("--json", type=Path)
+    parser.add_argument("--only", choices=["core", "browser"])
+    arguments = parser.parse_args()
+    figures = Figures(GOALS)
+    if arguments.only != "browser":
+        from . import core
+
+        core.run(figures)
+    if arguments.only != "core":
+        from . import browser
+
+        browser.run(figures)
+    if arguments.json:
+        arguments.json.write_text(json.dumps(figures.rows, indent=2) + "\n")
+
+
+if __name__ == "__main__":
+    main()

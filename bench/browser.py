@@ -1,0 +1,99 @@
+"""From pointer to paint, and from the address to a drawn plan, in headless Chromium with software rendering."""
+
+from __future__ import annotations
+
+import gzip
+import re
+import statistics
+import time
+from pathlib import Path
+from typing import Any
+
+from playwright.sync_api import Page, sync_playwright
+
+from .measure import Figures
+from .server import FLAGS, ROOT, demo_server
+
+# resolves with the milliseconds from the next pointer move to the end of the frame in which the changed attribute is painted
+WATCH = """([selector, attribute]) => {
+  const target = document.querySelector(selector)
+  window.__taken = new Promise((resolve) => {
+    let began = 0
+    addEventListener('pointermove', () => { if (!began) began = performance.now() }, { capture: true, once: true })
+    new MutationObserver((_, o) => { o.disconnect(); requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => resolve(performance.now() - began); c.port2.postMessage(0) }) })
+      .observe(target, { attributes: true, attributeFilter: [attribute] })
+  })
+}"""
+
+
+def sign_in(page: Page, address: str) -> None:
+    page.goto(address + "/sign-in")
+    page.fill("[data-test=name]", "designer")
+    page.fill("[data-test=password]", "orrowmere")
+    page.press("[data-test=password]", "Enter")
+    page.wait_for_selector("[data-test=project]")
+
+
+def run(figures: Figures) -> None:
+    figures.add("initial_scripts_gzipped", initial_scripts() / 1000, "kB")
+    with demo_server() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sign_in(page, address)
+        project = page.locator("[data-test=project]").first.get_attribute("href")
+        figures.add("first_screen", first_screen(browser, page, f"{address}{project}"), "s")
+        page.goto(f"{address}{project}/levels")
+        figures.add("trial_pvi_p95", drag(page, "pvi-3", "[data-test=design-line]", "d"), "ms")
+        page.goto(f"{address}{project}/line")
+        figures.add("trial_pi_p95", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"), "ms")
+        browser.close()
+
+
+def first_screen(browser: Any, signed_in: Page, address: str) -> float:
+    """Middle of three openings with an empty cache, from the address to a drawn plan."""
+    taken = []
+    cookies = signed_in.context.cookies()
+    for _ in range(3):
+        context = browser.new_context(viewport={"width": 1280, "height": 800})
+        context.add_cookies(cookies)
+        page = context.new_page()
+        began = time.perf_counter()
+        page.goto(address + "/levels")
+        page.wait_for_selector("[data-drawn=true]", state="attached")
+        page.wait_for_selector("[data-test=design-line]", state="attached")
+        taken.append(time.perf_counter() - began)
+        context.close()
+    return statistics.median(taken)
+
+
+def drag(page: Page, handle: str, selector: str, attribute: str) -> float:
+    """The 95th percentile of 40 moves of a handle, each waited for."""
+    page.wait_for_selector(f"[data-test={handle}] rect")
+    page.wait_for_timeout(1500)
+    box = page.locator(f"[data-test={handle}] rect").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    taken = []
+    for i in range(44):
+        page.evaluate(WATCH, [selector, attribute])
+        page.mouse.move(x + 3 * (i % 4), y + 1 + (i % 9))
+        taken.append(page.evaluate("window.__taken"))
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    return float(statistics.quantiles(taken[4:], n=20)[-1])  # the first moves warm up
+
+
+def initial_scripts() -> int:
+    """Gzipped bytes of the scripts that an opened project loads before anything is clicked: the entry and the workbench."""
+    dist = ROOT / "web" / "dist"
+    wanted = set(re.findall(r"assets/[\w.-]+\.js", (dist / "index.html").read_text()))
+    wanted |= {f"assets/{p.name}" for p in dist.glob("assets/WorkbenchPage-*.js")}
+    seen: set[str] = set()
+    while wanted - seen:
+        name = (wanted - seen).pop()
+        seen.add(name)
+        for other in re.findall(r"""(?:from|import)\s*["']\./([\w.-]+\.js)["']""", Path(dist / name).read_text()):
+            wanted.add(f"assets/{other}")
+    return sum(len(gzip.compress((dist / n).read_bytes())) for n in seen)

@@ -1,0 +1,164 @@
+"""The core and the server's part of a trial: a million points, ten kilometres."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+from unittest.mock import patch
+
+import numpy as np
+from scipy.spatial import Delaunay
+
+from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
+from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
+from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.terrain.section_cut import cut_lines
+from ivoryridge.core.terrain.surface import Surface
+from ivoryridge.core.terrain.triangulate import triangulate
+
+from .measure import Figures, middle_seconds
+
+ORIGIN = np.array([500_000.0, 6_200_000.0])
+LONG, WIDE = 10_400.0, 2_400.0  # m: a strip that a road of 10 km fits into
+
+
+def ground(places: Any) -> Any:
+    x, y = (np.asarray(places) - ORIGIN).T
+    return 100 + 9 * np.sin(x / 310) + 6 * np.cos(y / 170) + 0.4 * np.sin(x / 23 + y / 31)
+
+
+def million_points() -> tuple[Any, list[Any]]:
+    """1 000 000 points and 20 000 breakline segments in 400 lines."""
+    rng = np.random.default_rng(7)
+    xy = ORIGIN + rng.uniform([0, 0], [LONG, WIDE], (1_000_000, 2))
+    points = np.column_stack([xy, ground(xy)])
+    lines = []
+    for i in range(400):
+        t = np.linspace(0, 250, 51)
+        start = ORIGIN + [(i % 40) * 255 + 20, (i // 40) * 235 + 40]
+        path = np.column_stack([start[0] + t * 0.9, start[1] + 6 * np.sin(t / 20) + 0.3 * t])
+        lines.append(np.column_stack([path, ground(path)]))
+    return points, lines
+
+
+def pis_along(length: float) -> list[PI]:
+    """Bends of 600 m radius with transitions, every 900 m."""
+    n, e, north = int(length / 900), float(ORIGIN[0]) + 150, float(ORIGIN[1]) + 1200
+    inner = [PI(e + 900 * (i + 1), north + 120 * (-1) ** i, 600, 70, 60) for i in range(n)]
+    return [PI(e, north), *inner, PI(e + 900 * n + 450, north)]
+
+
+def pvis_over(line: Any, length: float) -> list[PVI]:
+    """A parabola of 200 m every 600 m, on the ground."""
+    stations = np.linspace(0, line.end_station, int(length / 600) + 1)
+    levels = ground(line.evaluate(stations)[0])
+    last = len(stations) - 1
+    return [
+        PVI.symmetric(float(s), float(z), 200.0 if 0 < i < last else 0.0)
+        for i, (s, z) in enumerate(zip(stations, levels, strict=True))
+    ]
+
+
+def road(length: float) -> tuple[Any, Any]:
+    line = alignment_from_pis(pis_along(length))
+    return line, profile_from_pvis(pvis_over(line, length))
+
+
+def template() -> Template:
+    row = tuple(PlacedPart(p, library_part(p), {}) for p in ("carriageway", "verge", "side_slopes"))
+    return Template("rural", row, row)
+
+
+def run(figures: Figures) -> None:
+    points, lines = million_points()
+    triangulate(points[:5000], lines[:1])
+    ours = middle_seconds(lambda: triangulate(points, lines), 3)
+    theirs = middle_seconds(lambda: Delaunay(points[:, :2]), 3)
+    figures.add("tin_1m_seconds", ours, "s")
+    figures.add("tin_1m_vs_qhull", ours / theirs, "of scipy.spatial.Delaunay without breaklines")
+    figures.add("tin_1m_peak_memory", peak_memory(), "GB")
+    surface, _ = triangulate(points[:500_000], lines)  # about 1 000 000 triangles
+    figures.add("triangles", len(surface.triangles), "triangles")
+    _section_cuts(figures, surface)
+    _corridors(figures, surface)
+
+
+def _section_cuts(figures: Figures, surface: Surface) -> None:
+    rng = np.random.default_rng(1)
+    middle = ORIGIN + rng.uniform([200, 200], [LONG - 200, WIDE - 200], (1000, 2))
+    angle = rng.uniform(0, 2 * np.pi, 1000)
+    half = 50 * np.column_stack([np.sin(angle), np.cos(angle)])
+    cut_lines(surface, middle - half, middle + half)
+    figures.add("section_cuts_1000", 1000 * middle_seconds(lambda: cut_lines(surface, middle - half, middle + half), 7), "ms")
+
+
+def _corridors(figures: Figures, surface: Surface) -> None:
+    rural = template()
+
+    def rebuild(length: float) -> float:
+        line, profile = road(length)
+        stations = section_stations(line, profile, 5.0)
+        compute_corridor(line, profile, rural, surface, stations)
+        return middle_seconds(lambda: compute_corridor(line, profile, rural, surface, stations), 7)
+
+    five, ten = rebuild(5000), rebuild(10_000)
+    figures.add("corridor_rebuild", 1000 * ten, "ms for 10 km at 5 m")
+    figures.add("corridor_growth_5_to_10_km", ten / five, "times")
+    figures.add("trial_server_10km_1m", 1000 * _trial(surface), "ms")
+
+
+def _trial(surface: Surface) -> float:
+    """The server's whole part of a trial of a PI: line, ground, levels, corridor, volumes, section and the answer's text."""
+    import django
+
+    django.setup()
+    from ivoryridge.design import results
+    from ivoryridge.design.anchors import AnchoredPVI
+    from ivoryridge.design.assemble import RoadInputs, SurfaceRecipe, with_trial
+    from ivoryridge.design.derive import derived
+    from ivoryridge.design.queries import road_picture
+
+    pis = pis_along(10_000)
+    pvis = pvis_over(alignment_from_pis(pis), 10_000)
+    anchored = tuple(
+        AnchoredPVI(
+            i,
+            1,
+            "start" if i == 0 else "end" if i == len(pvis) - 1 else "station",
+            p.elevation,
+            p.half_in,
+            p.half_out,
+            station=p.station,
+        )
+        for i, p in enumerate(pvis)
+    )
+    recipe = SurfaceRecipe(1, "ground", ((1, "bench"),), None)
+    inputs = RoadInputs(
+        1, "r", 0.0, 5.0, tuple(pis), tuple((i, 1) for i in range(len(pis))), anchored, template(), recipe, 85, 0.06, 30
+    )
+    with patch("ivoryridge.design.derive._read_table", return_value=None), patch("ivoryridge.design.derive._write_table"):
+        derived(results.surface_key(recipe), lambda: (surface, []))
+        step = iter(range(1, 100))
+
+        def once() -> None:
+            trial = with_trial(inputs, {"pi": {"index": 5, "northing": pis[5].northing + next(step)}})
+            json.dumps(road_picture(trial, mark=4321.0))
+
+        once()
+        return middle_seconds(once, 7)
+
+
+def peak_memory() -> float:
+    """Peak of a fresh process that makes the surface of a million points, GB."""
+    code = (
+        "import resource; from bench.core import million_points; from ivoryridge.core.terrain.triangulate import triangulate;"
+        "p, l = million_points(); s, _ = triangulate(p, l); s.grid; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code], cwd=Path(__file__).resolve().parents[1], capture_output=True, text=True, check=True
+    )
+    return int(done.stdout) * 1024 / 1e9

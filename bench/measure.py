@@ -1,0 +1,36 @@
+"""Timing: the middle of several runs, so that one disturbed run neither helps nor harms."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+from typing import Any
+
+__all__ = ["Figures", "middle_seconds"]
+
+
+class Figures:
+    """Prints each figure as it comes, with its goal."""
+
+    def __init__(self, goals: dict[str, float]) -> None:
+        self.goals = goals
+        self.rows: list[dict[str, Any]] = []
+
+    def add(self, name: str, value: float, unit: str) -> None:
+        goal = self.goals.get(name)
+        kept = None if goal is None else value <= goal
+        self.rows.append({"name": name, "value": value, "unit": unit, "goal": goal, "kept": kept})
+        print(
+            f"{name}: {value:.4g} {unit}" + ("" if goal is None else f"   (at most {goal:g}{'' if kept else ', MISSED'})"),
+            flush=True,
+        )
+
+
+def middle_seconds(run: Callable[[], Any], times: int = 3) -> float:
+    taken = []
+    for _ in range(times):
+        began = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - began)
+    return statistics.median(taken)

@@ -1,0 +1,69 @@
+"""A demo server of its own on a free port, for benchmarks and pictures."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+FLAGS = [
+    "--no-sandbox",
+    "--use-angle=swiftshader",
+    "--enable-unsafe-swiftshader",
+    "--disable-gpu-rasterization",
+    "--disable-accelerated-2d-canvas",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@contextmanager
+def demo_server() -> Iterator[str]:
+    """Address of a running demo; its data are made anew and thrown away."""
+    with tempfile.TemporaryDirectory() as data:
+        environment = {
+            **os.environ,
+            "IVORY_MODE": "demo",
+            "IVORY_DATA": data,
+            "PYTHONPATH": str(ROOT),
+            "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
+        }
+        manage = [sys.executable, "-m", "ivoryridge.manage"]
+        for command in (["migrate", "-v", "0"], ["migrate", "-v", "0", "--database", "derived"], ["load_demo"]):
+            subprocess.run([*manage, *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+        port = subprocess.run(
+            [*manage, "free_port", "8400"], cwd=ROOT, env=environment, check=True, capture_output=True, text=True
+        ).stdout.strip()
+        gunicorn = [
+            str(Path(sys.executable).parent / "gunicorn"),
+            "ivoryridge.config.wsgi",
+            "--bind",
+            f"127.0.0.1:{port}",
+            "--threads",
+            "8",
+            "--log-level",
+            "error",
+        ]
+        server = subprocess.Popen(gunicorn, cwd=ROOT, env=environment)
+        try:
+            address = f"http://127.0.0.1:{port}"
+            for _ in range(120):
+                try:
+                    urllib.request.urlopen(f"{address}/api/session", timeout=2).read()
+                    break
+                except OSError:
+                    time.sleep(0.25)
+            yield address
+        finally:
+            server.terminate()
+            server.wait(20)

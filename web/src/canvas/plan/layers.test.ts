@@ -1,0 +1,47 @@
+import { describe, expect, it } from 'vitest'
+import type { Pen } from '../shared/pen'
+import type { ViewTransform } from '../shared/viewTransform'
+import { drawChainages, drawContours, drawRoad, isMajor, tickInterval } from './layers'
+
+/** A pen that remembers what it is asked to draw. */
+function recordingPen() {
+  const calls: string[] = []
+  const texts: string[] = []
+  const pen = new Proxy({} as Pen, {
+    get: (_, name: string) => (...a: unknown[]) => {
+      calls.push(`${name} ${a.map((v) => (typeof v === 'number' ? v.toFixed(1) : v)).join(' ')}`)
+      if (name === 'fillText') texts.push(String(a[0]))
+    },
+    set: () => true,
+  })
+  return { pen, calls, texts }
+}
+
+const view: ViewTransform = { e: 1000, n: 2000, scale: 1, width: 400, height: 200 }
+const road = {
+  points: [[0, 900, 2000, Math.PI / 2, 0], [200, 1100, 2000, Math.PI / 2, 0]] as [number, number, number, number, number][],
+  edges: { origin: [900, 2000] as const, lines: [{ side: 'left', role: 'toe', cm: [0, 1000, 20000, 1000] }, { side: 'right', role: 'toe', cm: [0, -1000, 20000, -1000] }] },
+  stale: false,
+}
+
+describe('plan layers', () => {
+  it('draws edge lines at their places: centimetres from the origin', () => {
+    const { pen, calls } = recordingPen()
+    drawRoad(pen, road, view)
+    expect(calls).toContain('moveTo 100.0 90.0')
+    expect(calls).toContain('lineTo 300.0 90.0')
+    expect(calls).toContain('lineTo 100.0 110.0')
+  })
+  it('marks chainages at a round interval and writes them through the one place for numbers', () => {
+    const { pen, texts } = recordingPen()
+    drawChainages(pen, road, view, (s) => `s${s}`, (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }))
+    expect(texts).toEqual(['s0', 's50', 's100', 's150', 's200'])
+    expect(tickInterval(0.1)).toBe(500)
+  })
+  it('draws every contour once, the major ones apart', () => {
+    const { pen, calls } = recordingPen()
+    drawContours(pen, { origin: [1000, 2000], xy: new Float32Array([0, 0, 10, 0, 0, 5, 10, 5]), starts: new Uint32Array([0, 2, 4]), levels: new Float32Array([50, 51]), interval: 1 }, view)
+    expect(calls.filter((c) => c.startsWith('moveTo'))).toEqual(['moveTo 200.0 95.0', 'moveTo 200.0 100.0'])
+    expect([isMajor(50, 1), isMajor(51, 1), isMajor(2.5, 0.5)]).toEqual([true, false, true])
+  })
+})
