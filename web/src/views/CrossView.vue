@@ -99,9 +99,6 @@ const findings = computed(() => section.value?.findings ?? [])
       <span class="at" data-test="section-station">{{ section ? bench.station(section.station) : '–' }}</span>
       <button class="btn quiet" aria-label="Next section" title="Next section ( . )" data-test="section-next" @click="step(1)">›</button>
     </template>
-    <template #told>
-      <span v-if="section" data-test="section-areas">cut {{ formatArea(section.cut) }} &nbsp;fill {{ formatArea(section.fill) }} m²</span>
-    </template>
     <div ref="host" class="host" @wheel.prevent="zoomed = Math.min(Math.max(zoomed * Math.exp(-$event.deltaY * 0.0014), 0.4), 12)">
       <svg v-if="section && view" class="cross" data-test="cross-canvas">
         <defs>
@@ -127,6 +124,7 @@ const findings = computed(() => section.value?.findings ?? [])
           <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>
         </g>
       </svg>
+      <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ formatArea(section.cut) }}</b> m² &nbsp; fill <b>{{ formatArea(section.fill) }}</b> m²</div>
       <label v-if="section" class="labels"><input v-model="ui.sectionLabels" type="checkbox" /> slopes</label>
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
       <EmptyNote v-if="bench.project.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
@@ -147,6 +145,8 @@ const findings = computed(() => section.value?.findings ?? [])
 .node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
 .slope { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .unmet path { stroke: var(--madder); stroke-dasharray: 3 3; }
+.areas { position: absolute; left: 54px; top: 6px; font-size: 12px; color: var(--faded); }
+.areas b { color: var(--ink); font-weight: 600; }
 .labels { position: absolute; right: 10px; top: 6px; font-size: 12px; color: var(--faded); display: flex; gap: 4px; align-items: center; }
 .found { position: absolute; right: 8px; bottom: 30px; max-width: 60%; font-size: 12px; }
 </style>

@@ -121,7 +121,7 @@ async function nudge(event: KeyboardEvent, index: number) {
             :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PI ${h.index + 1}`" :data-test="`pi-${h.index + 1}`"
             @pointerdown.stop="editing ? tools.grabPi($event, h.index) : tools.down($event)" @focus="ui.selection = { kind: 'pi', index: h.index }" @keydown="nudge($event, h.index)"
           >
-            <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="9" y="-7">PI {{ h.index + 1 }}</text>
+            <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10" y="14">PI {{ h.index + 1 }}</text>
           </g>
         </template>
         <polyline v-if="draft.length" :points="draftPath" class="draft" />

@@ -1,0 +1,73 @@
+"""Refresh docs/screenshots from the demo: one picture of each main view at 1280 x 800."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from playwright.sync_api import Page, sync_playwright
+
+from .browser import sign_in
+from .server import FLAGS, ROOT, demo_server
+
+OUT = ROOT / "docs" / "screenshots"
+
+
+def _mark(page: Page, text: str) -> None:
+    page.fill("[data-test=reading-mark]", text)
+    page.press("[data-test=reading-mark]", "Enter")
+    page.wait_for_timeout(500)
+
+
+def _bring_in(page: Page) -> None:
+    from ivoryridge.design.demo.landscape import spots_csv
+
+    page.click("[data-test=import]")
+    page.set_input_files("[data-test=import-file]", {"name": "spots.csv", "mimeType": "text/csv", "buffer": spots_csv()})
+    page.wait_for_selector("[data-test=inventory]")
+
+
+def _road(page: Page) -> None:
+    _mark(page, "0+860")
+    page.wait_for_selector("[data-test=view-model] [data-drawn=true]", state="attached")
+    page.click("[data-test=model-along]")
+
+
+def _ledger(page: Page) -> None:
+    page.click("[data-test=ledger]")
+    page.wait_for_selector("[data-test=ledger-list] td")
+
+
+SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
+    ("ground", "ground", lambda page: page.click("[data-test=layers]")),
+    ("bring-in", "ground", _bring_in),
+    ("line", "line", lambda page: page.click("[data-test=pi-2] rect")),
+    ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
+    ("sections", "sections", lambda page: _mark(page, "0+780")),
+    ("road", "road", _road),
+    ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
+    ("sheets", "sheets", lambda page: page.click("[data-test=sheet-plan-2]")),
+    ("ledger", "levels", _ledger),
+]
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    with demo_server() as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sign_in(page, address)
+        project = page.locator("[data-test=project]").first.get_attribute("href")
+        for name, stage, prepare in SHOTS:
+            page.goto(f"{address}{project}/{stage}")
+            page.wait_for_selector("[data-drawn=true], [data-test=cross-canvas]", state="attached")
+            page.wait_for_timeout(1500)
+            prepare(page)
+            page.mouse.move(640, 4)
+            page.wait_for_timeout(1500)
+            page.screenshot(path=OUT / f"{name}.png")
+            print(name)
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
