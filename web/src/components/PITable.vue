@@ -56,5 +56,6 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
 
 <style scoped>
 .two { display: grid; grid-template-columns: max-content minmax(470px, 1fr); gap: 12px; align-items: start; }
-.why { white-space: normal !important; max-width: 600px; }
+.why { white-space: normal !important; }
+.why p { width: 0; min-width: 100%; }
 </style>

@@ -21,8 +21,10 @@ function alone() {
         {{ ui.solo === id ? '◱' : '□' }}
       </button>
     </header>
-    <p v-if="notice" class="notice" role="status" :data-test="`notice-${id}`">{{ notice }}</p>
-    <div class="body"><slot /></div>
+    <div class="body">
+      <slot />
+      <p v-if="notice" class="notice" role="status" :data-test="`notice-${id}`">{{ notice }}</p>
+    </div>
   </section>
 </template>
 
@@ -35,6 +37,7 @@ h3 { white-space: nowrap; cursor: default; user-select: none; }
 .tools { display: flex; gap: 2px; align-items: center; flex: none; }
 .told { flex: 1; min-width: 0; color: var(--faded); font-size: 12px; white-space: nowrap; display: flex; gap: 12px; overflow: hidden; justify-content: flex-end; }
 .solo { color: var(--faded); padding: 0 6px; min-height: 24px; }
-.notice { margin: 0; padding: 5px 10px; background: var(--madder-wash); color: var(--madder); font-size: 12px; flex: none; }
+/* lies over the view: what is drawn must not move while it is dragged */
+.notice { position: absolute; inset: 0 0 auto; margin: 0; padding: 5px 10px; background: var(--madder-wash); color: var(--madder); font-size: 12px; pointer-events: none; }
 .body { position: relative; flex: 1; min-height: 0; min-width: 0; overflow: hidden; }
 </style>

@@ -193,7 +193,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       </select></label>
     </template>
     <div ref="host" class="host">
-      <svg v-if="design?.line && width > 60" class="long" :class="[doing.kind, ui.tool]" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
         <defs>
           <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#d9a05b" fill-opacity=".2" /><path d="M0 0V7" stroke="#d9a05b" stroke-width="1.4" /></pattern>
           <pattern id="fill-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)"><rect width="7" height="7" fill="#7e9cb5" fill-opacity=".2" /><path d="M0 0V7" stroke="#7e9cb5" stroke-width="1.4" /></pattern>
@@ -220,6 +220,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle" class="station">{{ bench.station(c.s, 0) }}</text>
         </g>
         <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="grabMark"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
+        <rect v-if="doing.kind === 'pvi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(doing.station)} ${y(doing.elevation)}) rotate(45)`" />
         <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
           <g
             v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi" :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
@@ -238,8 +239,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
 <style scoped>
 .host { position: absolute; inset: 0; }
 .long { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; touch-action: none; user-select: none; }
-.long.pan { cursor: grabbing; }
-.long.add-pvi { cursor: crosshair; }
+.long.panning { cursor: grabbing; }
+.long.adding { cursor: crosshair; }
 .grid path { stroke: #ebe5d8; }
 .grid text { font-size: 11px; font-weight: 500; }
 .ground { fill: none; stroke: var(--earth); stroke-width: 1.4; }
@@ -258,5 +259,6 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
 .pvi:not(.fixed) { cursor: move; }
 .pvi:focus { outline: none; }
 .pvi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }
+.refused { fill: none; stroke: var(--madder); stroke-width: 2; stroke-dasharray: 3 2; pointer-events: none; }
 .exaggeration { border: 0; background: none; color: var(--faded); font-size: 12px; cursor: pointer; }
 </style>

@@ -107,7 +107,7 @@ async function nudge(event: KeyboardEvent, index: number) {
     <div ref="host" class="host" :data-drawn="drawn">
       <canvas ref="canvas" />
       <svg
-        class="over" :class="[doing.kind, ui.tool]" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
+        class="over" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'draw-road' || ui.tool === 'add-pi' }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
         @pointerleave="pointer = null" @dblclick="tools.doubleClick"
       >
         <polygon v-for="f in frames" :key="f.number" :points="f.path" class="frame" />
@@ -124,6 +124,7 @@ async function nudge(event: KeyboardEvent, index: number) {
             <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10" y="14">PI {{ h.index + 1 }}</text>
           </g>
         </template>
+        <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, doing.e, doing.n).join(' ')}) rotate(45)`" />
         <polyline v-if="draft.length" :points="draftPath" class="draft" />
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>
@@ -141,8 +142,8 @@ async function nudge(event: KeyboardEvent, index: number) {
 <style scoped>
 .host, canvas, .over { position: absolute; inset: 0; width: 100%; height: 100%; }
 .over { touch-action: none; cursor: default; }
-.over.pan { cursor: grabbing; }
-.over.draw-road, .over.add-pi { cursor: crosshair; }
+.over.panning { cursor: grabbing; }
+.over.adding { cursor: crosshair; }
 .tangent { fill: none; stroke: var(--ochre); stroke-width: 1; stroke-dasharray: 6 4; pointer-events: none; }
 .pi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
 .pi.chosen rect { fill: var(--ochre); }
@@ -154,6 +155,7 @@ async function nudge(event: KeyboardEvent, index: number) {
 .mark rect { fill: var(--ochre); stroke: #fff; stroke-width: 1.5; }
 .mark path { stroke: var(--ochre); stroke-width: 2; }
 .range { fill: none; stroke: var(--ochre); stroke-opacity: 0.45; stroke-width: 9; stroke-linejoin: round; pointer-events: none; }
+.refused { fill: none; stroke: var(--madder); stroke-width: 2; stroke-dasharray: 3 2; pointer-events: none; }
 .draft { fill: none; stroke: var(--petrol); stroke-width: 2; stroke-dasharray: 5 3; pointer-events: none; }
 .draft-dot { fill: var(--petrol); pointer-events: none; }
 .frame { fill: #1d2a330a; stroke: var(--ink); stroke-width: 1; stroke-dasharray: 10 3 2 3; pointer-events: none; }
