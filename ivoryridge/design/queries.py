@@ -167,11 +167,9 @@ def _line(line: HorizontalAlignment) -> dict[str, Any]:
 
 def _levels(levels: Levels) -> dict[str, Any]:
     p = levels.profile
-    s = [
-        np.linspace(a, b, 2 if rate == 0 else max(int((b - a) / 5), 4))
-        for a, b, rate in zip(p.station[:-1], p.station[1:], p.rate, strict=True)
-    ]
-    stations = np.unique(np.concatenate(s))
+    inner = np.arange(p.station[0], p.station[-1], 5.0)
+    piece = np.clip(np.searchsorted(p.station, inner, side="right") - 1, 0, len(p.rate) - 1)
+    stations = np.unique(np.concatenate([p.station, inner[p.rate[piece] != 0]]))  # a straight grade needs its ends only
     z, grade = p.evaluate(stations)
     return {
         "start": float(p.station[0]), "end": float(p.station[-1]),

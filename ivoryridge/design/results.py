@@ -198,13 +198,13 @@ def corridor_at(inputs: RoadInputs, stations: Any) -> Corridor:
     return _make_corridor(inputs, stations)
 
 
-def _make_corridor(inputs: RoadInputs, stations: Any) -> Corridor:
+def _make_corridor(inputs: RoadInputs, stations: Any, *, checked: bool = True) -> Corridor:
     assert inputs.surface is not None and inputs.template is not None
     line, levels = line_of(inputs), levels_of(inputs)
     surface, _ = surface_of(inputs.surface)
     if stations is None:
         stations = section_stations(line, levels.profile, inputs.interval)
-    return compute_corridor(line, levels.profile, inputs.template, surface, stations)
+    return compute_corridor(line, levels.profile, inputs.template, surface, stations, checked=checked)
 
 
 def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, Corridor]:
@@ -218,7 +218,7 @@ def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, 
     if abs(stations[at] - station) <= SAME_STATION:
         corridor = corridor_of(inputs)
     else:
-        both = _make_corridor(inputs, np.insert(stations, at, station))
+        both = _make_corridor(inputs, np.insert(stations, at, station), checked=False)
         others = np.delete(np.arange(len(stations) + 1), at)
         corridor = derived(corridor_key(inputs), lambda: take_sections(both, others, template))
         return corridor, take_sections(both, [at], template)

@@ -95,6 +95,30 @@ def test_a_dragged_pi_moves_line_and_levels_and_tells_what_kept_its_anchor(demo_
     assert moved.revision == row.revision + 1 and moved.northing < row.northing
 
 
+def test_pis_and_pvis_are_added_and_deleted_where_they_are_clicked(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    expect(page.locator("[data-test=pi-4]")).to_be_visible()
+    (x1, y1), (x2, y2) = middle(page, "pi-3"), middle(page, "pi-4")
+    page.click("[data-test=tool-add-pi]")
+    page.mouse.click((x1 + x2) / 2, (y1 + y2) / 2 + 9)
+    expect(page.locator("[data-test=pi-5]")).to_be_visible()
+    names = [p.northing for p in RoadPI.present.filter(road__project=demo)]
+    assert len(names) == 5 and names[4] == 686_690.0
+    page.keyboard.press("Escape")
+    page.click("[data-test=pi-4] rect")
+    page.keyboard.press("Delete")
+    expect(page.locator("[data-test=pi-5]")).to_have_count(0)
+    page.click("[data-test=stage-levels]")
+    expect(page.locator("[data-test=pvi-6]")).to_be_visible()
+    box = page.locator("[data-test=long-canvas]").bounding_box()
+    assert box
+    page.click("[data-test=tool-add-pvi]")
+    page.mouse.click(box["x"] + box["width"] * 0.18, box["y"] + box["height"] * 0.38)
+    expect(page.locator("[data-test=pvi-7]")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=pvi-7]")).to_have_count(0)
+
+
 def test_a_range_marked_on_the_route_bar_is_the_range_of_the_volumes(demo_page: Any) -> None:
     page = demo_page("earthwork")
     rows = page.locator("[data-test=volumes] tbody tr")

@@ -154,8 +154,9 @@ def compute_corridor(
     station: Any,
     *,
     overrides: Mapping[str, Mapping[str, Any]] | None = None,
+    checked: bool = True,
 ) -> Corridor:
-    """Solve a template at stations (n,) m along a road.
+    """Solve a template at stations (n,) m along a road. ``checked=False`` leaves the findings to ``take_sections``.
 
     Raises
     ------
@@ -167,7 +168,7 @@ def compute_corridor(
     sides: dict[str, SideColumns] = {}
     for name, sign, parts in (("left", -1.0, template.left), ("right", 1.0, template.right)):
         sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=overrides)
-    findings = _findings(places, ground, sides, template)
+    findings = _findings(places, ground, sides, template) if checked else []
     return Corridor(places, level, grade, ground, sides["left"], sides["right"], tuple(findings))
 
 
