@@ -36,7 +36,7 @@ CODE_VERSION = {
     "terrain": 1,
     "line": 1,
     "levels": 1,
-    "ground": 1,
+    "ground": 2,
     "corridor": 1,
     "areas": 1,
     "sheets": 1,

@@ -158,7 +158,7 @@ def ground_under(inputs: RoadInputs) -> Floats:
 def _make_ground(inputs: RoadInputs) -> Floats:
     assert inputs.surface is not None
     line = line_of(inputs)
-    stations = sample_stations(line, 20.0, 0.01)
+    stations = sample_stations(line, 500.0, 0.01)  # straights are cut whole; on bends chords leave the arc by R / 80 000
     places, _, _ = line.evaluate(stations)
     cut = cut_polyline(surface_of(inputs.surface)[0], places)
     chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])

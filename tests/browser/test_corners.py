@@ -130,3 +130,23 @@ def test_a_wrong_password_and_an_unknown_project_are_told(demo: Any, open_as: An
     expect(page.locator("[data-test=project]")).to_be_visible()
     page.goto(live_server.url + "/projects/99999/plan")
     expect(page.get_by_text("There is no such project, or you are not a member of it")).to_be_visible()
+
+
+def test_a_road_can_be_drawn_before_there_is_ground(people: Any, open_as: Any) -> None:
+    from ivoryridge.design.models import Membership, Project
+
+    project = Project.objects.create(name="Bare")
+    Membership.objects.create(project=project, user=people["anna"], role="owner")
+    page = open_as("anna")
+    page.click("[data-test=project]")
+    page.click("[data-test=stage-line]")
+    page.click("[data-test=tool-draw-road]")
+    box = page.locator("[data-test=plan-canvas]").bounding_box()
+    assert box
+    for x, y in ((0.2, 0.7), (0.5, 0.3), (0.8, 0.6)):
+        page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-test=pi-3]")).to_be_visible()
+    page.click("[data-test=stage-levels]")
+    expect(page.get_by_text("There is no ground under the line.")).to_be_visible()
+    expect(page.locator("[data-test=stage-road]")).to_have_attribute("title", "The road needs a line, a profile, a template and ground.")

@@ -44,14 +44,17 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     const e = pis.map((p) => p.easting), n = pis.map((p) => p.northing)
     return [Math.min(...e), Math.min(...n), Math.max(...e), Math.max(...n)]
   }
+  const EMPTY_SCALE = 0.5 // pixels per metre while there is nothing to fit
   function fit() {
     const all = extent()
     if (all) view.value = fitExtent(view.value, all)
+    else if (!view.value.scale) view.value = { ...view.value, scale: EMPTY_SCALE }
   }
 
   useResizeObserver(host, ([entry]) => {
     if (!entry) return
     const { width, height } = entry.contentRect
+    if (!width || !height) return
     view.value = { ...view.value, width: Math.max(width, 1), height: Math.max(height, 1) }
     if (!view.value.scale) fit()
     bitmap.value = null

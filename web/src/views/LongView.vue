@@ -181,8 +181,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
     <template #tools>
       <template v-if="editing">
         <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move-pvi" @click="ui.tool = ''">Move</button>
-        <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" @click="ui.tool = 'add-pvi'">Add PVI</button>
-        <button class="btn quiet" data-test="fit-profile" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
+        <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" :disabled="!design?.line" @click="ui.tool = 'add-pvi'">Add PVI</button>
+        <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
       </template>
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>

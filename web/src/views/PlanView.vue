@@ -130,7 +130,7 @@ async function nudge(event: KeyboardEvent, index: number) {
       </svg>
       <PlanLayers />
       <svg class="north" width="22" height="40" aria-label="North is up"><path d="M11 3 4 23l7-4 7 4z" /><text x="11" y="37" text-anchor="middle">N</text></svg>
-      <div class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
+      <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
       <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
       <div v-else-if="ui.stage === 'line' && !bench.road.value && !draft.length" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
       <div v-if="ui.tool === 'draw-road'" class="hint">Click the points of intersection. Enter or a double click ends the line, Esc leaves it.</div>
