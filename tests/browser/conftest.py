@@ -10,18 +10,8 @@ import pytest
 from django.conf import settings
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-FLAGS = [
-    "--no-sandbox",
-    "--use-angle=swiftshader",
-    "--enable-unsafe-swiftshader",
-    "--disable-gpu-rasterization",
-    "--disable-accelerated-2d-canvas",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
+from bench.server import FLAGS
+
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = (
     "true"  # playwright keeps an event loop in this thread; the rows are read between its calls
 )

@@ -149,4 +149,6 @@ def test_a_road_can_be_drawn_before_there_is_ground(people: Any, open_as: Any) -
     expect(page.locator("[data-test=pi-3]")).to_be_visible()
     page.click("[data-test=stage-levels]")
     expect(page.get_by_text("There is no ground under the line.")).to_be_visible()
-    expect(page.locator("[data-test=stage-road]")).to_have_attribute("title", "The road needs a line, a profile, a template and ground.")
+    expect(page.locator("[data-test=stage-road]")).to_have_attribute(
+        "title", "The road needs a line, a profile, a template and ground."
+    )

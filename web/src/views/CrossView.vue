@@ -3,8 +3,9 @@ import { useElementSize } from '@vueuse/core'
 import { scaleLinear } from 'd3-scale'
 import { computed, ref, useTemplateRef } from 'vue'
 import type { Section, SectionSide } from '@/api/types'
-import { levelAt } from '@/canvas/shared/alongLine'
+import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
+import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
@@ -50,25 +51,8 @@ const formation = (side: SectionSide) => lineOf(side.formation.map((i) => [side.
 const earth = computed(() => {
   const s = section.value
   if (!s || !view.value) return { cut: '', fill: '' }
-  const across = s.sides.flatMap((side) => side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as [number, number]))
-  const design = across.sort((a, b) => a[0] - b[0])
-  if (design.length < 2) return { cut: '', fill: '' }
-  const at = [...new Set([...design.map((d) => d[0]), ...s.ground.map((g) => g[0])])].filter((o) => o >= design[0]![0] && o <= design.at(-1)![0]).sort((a, b) => a - b)
-  let cut = '', fill = ''
-  for (let i = 0; i + 1 < at.length; i++) {
-    const [a, b] = [at[i]!, at[i + 1]!]
-    const [ga, gb, da, db] = [levelAt(s.ground, a), levelAt(s.ground, b), levelAt(design, a), levelAt(design, b)]
-    if (ga === null || gb === null || da === null || db === null) continue
-    const [p, q] = [ga - da, gb - db]
-    if (p * q < 0) {
-      const m = a + ((b - a) * p) / (p - q)
-      const z = da + ((m - a) / (b - a)) * (db - da)
-      const first = `M${point(a, ga)}L${point(m, z)}L${point(a, da)}Z`, second = `M${point(m, z)}L${point(b, gb)}L${point(b, db)}Z`
-      if (p > 0) { cut += first; fill += second } else { fill += first; cut += second }
-    } else if (p + q > 0) cut += `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
-    else if (p + q < 0) fill += `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
-  }
-  return { cut, fill }
+  const design = s.sides.flatMap((side) => side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as [number, number]))
+  return cutFillPaths(s.ground, design.sort((a, b) => a[0] - b[0]), point)
 })
 /** Slope of each link beside it, where it is long enough to carry a text. */
 const labels = computed(() => {
@@ -101,9 +85,8 @@ const findings = computed(() => section.value?.findings ?? [])
     </template>
     <div ref="host" class="host" @wheel.prevent="zoomed = Math.min(Math.max(zoomed * Math.exp(-$event.deltaY * 0.0014), 0.4), 12)">
       <svg v-if="section && view" class="cross" data-test="cross-canvas">
+        <HatchDefs view="cross" />
         <defs>
-          <pattern id="cut-hatch-c" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#d9a05b" fill-opacity=".2" /><path d="M0 0V7" stroke="#d9a05b" stroke-width="1.4" /></pattern>
-          <pattern id="fill-hatch-c" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)"><rect width="7" height="7" fill="#7e9cb5" fill-opacity=".2" /><path d="M0 0V7" stroke="#7e9cb5" stroke-width="1.4" /></pattern>
           <clipPath id="cross-plot"><rect :x="view.box.x0" :y="view.box.y0" :width="view.box.x1 - view.box.x0" :height="view.box.y1 - view.box.y0" /></clipPath>
         </defs>
         <g class="grid">
@@ -111,7 +94,7 @@ const findings = computed(() => section.value?.findings ?? [])
           <text v-for="o in view.x.ticks(8)" :key="`o${o}`" :x="view.x(o)" :y="view.box.y1 + 17" text-anchor="middle">{{ formatNumber(o, o % 1 ? 1 : 0, true) }}</text>
         </g>
         <g clip-path="url(#cross-plot)">
-          <path :d="earth.cut" fill="url(#cut-hatch-c)" /><path :d="earth.fill" fill="url(#fill-hatch-c)" />
+          <path :d="earth.cut" fill="url(#cut-cross)" /><path :d="earth.fill" fill="url(#fill-cross)" />
           <path :d="lineOf(section.ground)" class="ground" />
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
           <g v-for="side in section.sides" :key="side.side">

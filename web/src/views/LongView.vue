@@ -4,7 +4,9 @@ import { computed, ref, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
 import type { PVIRow } from '@/api/types'
 import { levelAt } from '@/canvas/shared/alongLine'
+import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
+import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSection'
 import { useWorkbench } from '@/composables/workbench'
@@ -44,29 +46,8 @@ const groundPath = computed(() => path(near(ground.value)))
 const designPath = computed(() => path(near(profile.value)))
 /** Between design and ground: cut above, fill below; split where they cross. */
 const earth = computed(() => {
-  const [earthen, design_, across, up] = [ground.value, profile.value, x.value, y.value]
-  const stations = [...new Set([...near(earthen).map((g) => g[0]), ...near(design_).map((p) => p[0])])].sort((a, b) => a - b)
-  const levels_ = stations.map((s) => [levelAt(earthen, s), levelAt(design_, s)] as const)
-  let cut = '', fill = ''
-  const point = (s: number, z: number) => `${across(s).toFixed(1)} ${up(z).toFixed(1)}`
-  for (let i = 0; i + 1 < stations.length; i++) {
-    const [a, b] = [stations[i]!, stations[i + 1]!]
-    const [[ga, da], [gb, db]] = [levels_[i]!, levels_[i + 1]!]
-    if (ga === null || gb === null || da === null || db === null) continue
-    const [p, q] = [ga - da, gb - db]
-    if (p * q < 0) {
-      const m = a + ((b - a) * p) / (p - q)
-      const level = da + ((m - a) / (b - a)) * (db - da)
-      const first = `M${point(a, ga)}L${point(m, level)}L${point(a, da)}Z`
-      const second = `M${point(m, level)}L${point(b, gb)}L${point(b, db)}Z`
-      if (p > 0) { cut += first; fill += second } else { fill += first; cut += second }
-    } else {
-      const piece = `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
-      if (p + q > 0) cut += piece
-      else fill += piece
-    }
-  }
-  return { cut, fill }
+  const [across, up] = [x.value, y.value]
+  return cutFillPaths(near(ground.value), near(profile.value), (at, level) => `${across(at).toFixed(1)} ${up(level).toFixed(1)}`)
 })
 const pvis = computed(() => design.value?.pvis ?? [])
 const tangents = computed(() => path(pvis.value.map((p) => [p.station, p.elevation])))
@@ -194,9 +175,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
     </template>
     <div ref="host" class="host">
       <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+        <HatchDefs view="long" />
         <defs>
-          <pattern id="cut-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="7" height="7" fill="#d9a05b" fill-opacity=".2" /><path d="M0 0V7" stroke="#d9a05b" stroke-width="1.4" /></pattern>
-          <pattern id="fill-hatch" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(-45)"><rect width="7" height="7" fill="#7e9cb5" fill-opacity=".2" /><path d="M0 0V7" stroke="#7e9cb5" stroke-width="1.4" /></pattern>
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
         </defs>
         <g class="grid">
@@ -204,7 +184,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <path v-for="c in columns" :key="c.s" :d="`M${c.x} ${plot.y0}V${plot.y1}`" />
         </g>
         <g clip-path="url(#long-plot)">
-          <path :d="earth.cut" fill="url(#cut-hatch)" /><path :d="earth.fill" fill="url(#fill-hatch)" />
+          <path :d="earth.cut" fill="url(#cut-long)" /><path :d="earth.fill" fill="url(#fill-long)" />
           <rect v-if="ui.range" :x="x(ui.range[0])" :y="plot.y0" :width="Math.max(x(ui.range[1]) - x(ui.range[0]), 1)" :height="plot.y1 - plot.y0" class="range" />
           <path :d="groundPath" class="ground" />
           <path v-if="editing" :d="tangents" class="tangent" />

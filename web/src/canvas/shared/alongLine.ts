@@ -56,6 +56,8 @@ export function levelAt(points: readonly (readonly [number, number | null, ...nu
     else high = mid
   }
   const a = points[low]!, b = points[low + 1]!
+  if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
+  if (s === b[0] && b[1] !== null) return b[1]
   if (a[1] === null || b[1] === null) return null
   return b[0] > a[0] ? a[1] + ((s - a[0]) / (b[0] - a[0])) * (b[1] - a[1]) : a[1]
 }
