@@ -33,7 +33,12 @@ class Act:
         self.entry: LedgerEntry | None = None
 
     def change(self, row: Row, *, revision: int | None = None, **fields: Any) -> None:
-        """Set fields of a row. ``revision`` is the one its editor saw; another one is refused with both values."""
+        """Set fields of a row. ``revision`` is the one its editor saw; another one is refused with both values.
+
+        The row is read again first: only inside the transaction can nobody else change it between look and write.
+        """
+        if (type(row).__name__, row.pk) not in self._fields:
+            row.refresh_from_db()
         if revision is not None and revision != row.revision:
             raise self._stale(row, fields)
         kept = self._fields.setdefault((type(row).__name__, row.pk), {})

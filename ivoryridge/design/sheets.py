@@ -19,8 +19,18 @@ from ivoryridge.core.units import format_station
 from .assemble import RoadInputs, assemble_road
 from .derive import derived, key_of
 from .models import SheetSet
-from .queries import road_key
-from .results import contours_of, corridor_at, corridor_of, ground_under, levels_of, line_of, missing_for_corridor
+from .results import (
+    contours_of,
+    corridor_at,
+    corridor_key,
+    corridor_of,
+    ground_under,
+    levels_key,
+    levels_of,
+    line_of,
+    missing_for_corridor,
+    surface_key,
+)
 
 __all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key"]
 
@@ -42,7 +52,14 @@ def sheets_key(sheets: SheetSet) -> str:
         "project": project.name, "reference": project.coordinate_reference, "group": project.chainage_group, "word": project.chainage_word,
         "road": sheets.road.name,
     }  # fmt: skip
-    return key_of("sheets", road_key(assemble_road(sheets.road)), told)
+    inputs = assemble_road(sheets.road)
+    # what is drawn, not who wrote it: no revisions, so that undo finds the paper again
+    drawn = [
+        levels_key(inputs),
+        corridor_key(inputs) if not missing_for_corridor(inputs) else "",
+        surface_key(inputs.surface) if inputs.surface else "",
+    ]
+    return key_of("sheets", drawn, told)
 
 
 def _settings(sheets: SheetSet) -> SheetSettings:

@@ -310,7 +310,7 @@ def sample_stations(alignment: HorizontalAlignment, step: float, angle: float = 
     out = [np.array([alignment.start_station])]
     ends = alignment.stations
     for i, length in enumerate(alignment.length):
-        turned = abs(0.5 * (alignment.k0[i] + alignment.k1[i]) * length)
+        turned = max(abs(alignment.k0[i]), abs(alignment.k1[i])) * length  # where it bends most
         n = max(int(np.ceil(length / step)), int(np.ceil(turned / angle)), 1)
         out.append(np.linspace(ends[i], ends[i + 1], n + 1)[1:])
     return np.concatenate(out)

@@ -29,7 +29,7 @@ def prism_volumes(area: Any, heights: Any) -> tuple[Any, Any]:
         lone = np.where(alone_positive[:, None], np.where(h > 0, h, 0.0), np.where(h < 0, h, 0.0)).sum(axis=1)
         others = np.where(alone_positive[:, None], np.where(h > 0, np.nan, h), np.where(h < 0, np.nan, h))
         product = np.nanprod(np.abs(lone)[:, None] + np.abs(others), axis=1)
-        cap = a * np.abs(lone) ** 3 / (3.0 * product)
+        cap = np.where(product > 0, a * np.abs(lone) ** 3 / (3.0 * product), 0.0)  # 0: heights below any number
     above = np.where(mixed, np.where(alone_positive, cap, net + cap), above)
     return above, above - net
 
