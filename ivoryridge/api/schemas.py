@@ -143,5 +143,4 @@ class TrialPVI(In):
 class Trial(In):
     pi: TrialPI | None = None
     pvi: TrialPVI | None = None
-    template: dict[Literal["left", "right"], dict[str, dict[str, Number | str]]] | None = None
     mark: Number | None = None

@@ -93,19 +93,12 @@ def assemble_road(road: Road) -> RoadInputs:
 def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
     """Unsaved values over saved ones.
 
-    ``pis``: {"index": int, PI fields} for one PI, or {"index", "insert": true, ...}; ``pvis``: {"id": int, fields};
-    ``template``: {side: {part id: values}}.
+    ``pi``: {"index": int, PI fields}, or {"index", "insert": true, ...} for one more; ``pvi``: {"id": int, fields}.
     """
     if pi := trial.get("pi"):
         inputs = _with_pi(inputs, dict(pi))
     if pvi := trial.get("pvi"):
         inputs = _with_pvi(inputs, dict(pvi))
-    if (values := trial.get("template")) and inputs.template:
-        left, right = (
-            tuple(replace(p, values={**p.values, **values.get(side, {}).get(p.id, {})}) for p in row)
-            for side, row in (("left", inputs.template.left), ("right", inputs.template.right))
-        )
-        inputs = replace(inputs, template=Template(inputs.template.name, left, right))
     return inputs
 
 

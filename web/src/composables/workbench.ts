@@ -11,7 +11,6 @@ import { newest } from './newest'
 export interface TrialValues {
   pi?: { index: number; insert?: boolean; easting?: number; northing?: number; radius?: number; spiral_in?: number; spiral_out?: number }
   pvi?: { id: number; station?: number; elevation?: number; half_in?: number; half_out?: number }
-  template?: Partial<Record<'left' | 'right', Record<string, Record<string, number | string>>>>
 }
 
 const POLL = 5000 // ms between looks for other people's changes
