@@ -52,7 +52,7 @@ describe('answers of the server', () => {
   })
   it('send the token with writes and the body as JSON or as a form', async () => {
     document.cookie = 'csrftoken=abc'
-    const fetcher = vi.fn(async (_: string, __: RequestInit) => new Response('{}', { status: 200 }))
+    const fetcher = vi.fn<(url: string, init: RequestInit) => Promise<Response>>(async () => new Response('{}', { status: 200 }))
     vi.stubGlobal('fetch', fetcher)
     await api.post('/x', { a: 1 })
     await api.post('/x', new FormData())
