@@ -19,6 +19,9 @@ from typing import Any
 
 import numpy as np
 from django.db import DatabaseError, transaction
+from django.db.models import Max, Sum
+from django.db.models.functions import Length
+from django.utils import timezone
 
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.surface import Surface
@@ -44,6 +47,7 @@ CODE_VERSION = {
 _LIBRARIES = f"numpy {np.__version__}"
 _MEMORY_ITEMS = 96
 _CHUNK = 4_000_000  # bytes a row
+MOST_BYTES = 1_000_000_000  # of kept results; a surface of a million points takes about 60 MB
 
 _memory: OrderedDict[str, Any] = OrderedDict()
 _trials: OrderedDict[str, Any] = OrderedDict()  # results of trials: a few, so that a drag pushes nothing saved out
@@ -144,12 +148,25 @@ def _write_table(kind: str, key: str, value: Any) -> None:
         with transaction.atomic("derived"):
             DerivedResult.objects.filter(key=key).delete()
             DerivedResult.objects.bulk_create(DerivedResult(key=key, part=i, kind=kind, blob=p) for i, p in enumerate(parts))
+            _drop_least_used()
     except DatabaseError:  # a full disk costs the next start some time, and must not cost the result
         log.warning("a derived %s could not be kept", kind, exc_info=True)
 
 
+def _drop_least_used() -> None:
+    """Keep the table below its limit: what was used longest ago goes first, whole results at a time."""
+    rows = DerivedResult.objects.values("key").annotate(size=Sum(Length("blob")), last=Max("used_at")).order_by("-last")
+    total, drop = 0, []
+    for row in rows:
+        total += row["size"]
+        if total > MOST_BYTES:
+            drop.append(row["key"])
+    DerivedResult.objects.filter(key__in=drop).delete()
+
+
 def _read_table(key: str) -> Any:
     try:
+        DerivedResult.objects.filter(key=key).update(used_at=timezone.now())
         parts = list(DerivedResult.objects.filter(key=key).order_by("part").values_list("blob", flat=True))
         return _CODECS[key.partition("-")[0]][1](b"".join(bytes(p) for p in parts)) if parts else None
     except (DatabaseError, ValueError, KeyError, OSError):

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ivoryridge.design import derive
+from ivoryridge.design import derive, results
 from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road, change_template
 from ivoryridge.design.assemble import assemble_road
@@ -68,6 +68,26 @@ def test_a_kept_surface_survives_a_restart_and_a_lost_table_costs_only_time(road
     assert computed_counts["surface"] == 2
 
 
+@pytest.mark.django_db(databases=["default", "derived"])
+def test_the_table_drops_what_was_used_longest_ago(road: Road, monkeypatch: pytest.MonkeyPatch) -> None:
+    from dataclasses import replace
+
+    recipe = assemble_road(road).surface
+    assert recipe is not None
+    keys = []
+    for edge in (None, 500.0, 400.0):
+        other = replace(recipe, greatest_edge=edge)
+        keys.append(results.surface_key(other))
+        surface_of(other)
+    size = sum(len(bytes(b)) for b in DerivedResult.objects.filter(key=keys[0]).values_list("blob", flat=True))
+    derive.clear_memory()
+    surface_of(recipe)  # the oldest is used again
+    monkeypatch.setattr(derive, "MOST_BYTES", int(2.5 * size))
+    surface_of(replace(recipe, greatest_edge=300.0))
+    kept = set(DerivedResult.objects.values_list("key", flat=True))
+    assert keys[0] in kept and keys[1] not in kept and len(kept) == 2
+
+
 def test_keys_tell_apart_what_differs_and_only_that() -> None:
     key = lambda *v: key_of("line", *v)  # noqa: E731
     assert key(np.zeros(6)) != key(np.zeros((2, 3)))
@@ -96,8 +116,8 @@ def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, peop
 
     inputs = assemble_road(ready(road, people))
     bad = replace(inputs, pis=(inputs.pis[0], replace(inputs.pis[1], radius=5000.0), inputs.pis[2]))
-    results = design_road(bad)
-    assert results.problems["line"].code == "tangents-overlap" and results.levels is None
+    found = design_road(bad)
+    assert found.problems["line"].code == "tangents-overlap" and found.levels is None
     rows = tuple(replace(p, station=9e3) if p.anchor == "station" else p for p in inputs.pvis)
-    results = design_road(replace(inputs, pvis=rows))
-    assert results.line is not None and results.problems["levels"].code == "pvis-out-of-order" and results.corridor is None
+    found = design_road(replace(inputs, pvis=rows))
+    assert found.line is not None and found.problems["levels"].code == "pvis-out-of-order" and found.corridor is None

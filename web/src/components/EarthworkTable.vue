@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import { api } from '@/api/client'
 import type { VolumeRow } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
@@ -16,13 +16,20 @@ const query = useQuery({
   placeholderData: (before) => before,
 })
 const rows = computed(() => query.data.value ?? [])
+const table = useTemplateRef<HTMLTableElement>('table')
+// the row of the section at the reading mark, or the one before it
+const here = computed(() => rows.value.findLastIndex((r) => r.station <= ui.mark + 0.005))
+watch([here, table, () => rows.value.length], async () => {
+  await nextTick()
+  table.value?.querySelector('tr.here')?.scrollIntoView?.({ block: 'nearest' })
+})
 </script>
 
 <template>
-  <table class="grid" aria-label="Areas and volumes" data-test="volumes">
+  <table ref="table" class="grid" aria-label="Areas and volumes" data-test="volumes">
     <thead><tr><th>{{ bench.style.value.word }}</th><th class="num">Cut m²</th><th class="num">Fill m²</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th class="num">Sum of cut m³</th><th class="num">Sum of fill m³</th><th class="num">Balance m³</th></tr></thead>
     <tbody>
-      <tr v-for="r in rows" :key="r.station" :class="{ here: Math.abs(r.station - ui.mark) < 0.01 }" @click="bench.setMark(r.station)">
+      <tr v-for="(r, i) in rows" :key="r.station" :class="{ here: i === here }" @click="bench.setMark(r.station)">
         <td>{{ bench.station(r.station, 3) }}</td><td class="num">{{ formatArea(r.cut_area) }}</td><td class="num">{{ formatArea(r.fill_area) }}</td><td class="num">{{ formatNumber(r.cut, 1) }}</td><td class="num">{{ formatNumber(r.fill, 1) }}</td>
         <td class="num">{{ formatVolume(r.cumulative_cut) }}</td><td class="num">{{ formatVolume(r.cumulative_fill) }}</td><td class="num">{{ formatNumber(r.balance, 0, true) }}</td>
       </tr>

@@ -128,7 +128,7 @@ const findings = computed(() => section.value?.findings ?? [])
 .node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
 .slope { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .unmet path { stroke: var(--madder); stroke-dasharray: 3 3; }
-.areas { position: absolute; left: 54px; top: 6px; font-size: 12px; color: var(--faded); }
+.areas { position: absolute; left: 54px; top: 4px; padding: 1px 6px; border-radius: 4px; background: #ffffffe0; font-size: 12px; color: var(--faded); }
 .areas b { color: var(--ink); font-weight: 600; }
 .labels { position: absolute; right: 10px; top: 6px; font-size: 12px; color: var(--faded); display: flex; gap: 4px; align-items: center; }
 .found { position: absolute; right: 8px; bottom: 30px; max-width: 60%; font-size: 12px; }
