@@ -37,6 +37,7 @@ def demo_server() -> Iterator[str]:
             "IVORY_DATA": data,
             "PYTHONPATH": str(ROOT),
             "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
+            "OPENBLAS_NUM_THREADS": "1",
         }
         manage = [sys.executable, "-m", "ivoryridge.manage"]
         for command in (["migrate", "-v", "0"], ["migrate", "-v", "0", "--database", "derived"], ["load_demo"]):

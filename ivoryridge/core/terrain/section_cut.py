@@ -212,17 +212,22 @@ def cut_polyline(surface: Surface, vertices: Any) -> Floats:
     v = np.asarray(vertices, float)[:, :2]
     sections = cut_lines(surface, v[:-1], v[1:])
     base = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(v, axis=0).T))])
-    rows: list[Floats] = []
-    for i in range(len(v) - 1):
-        own = sections.section(i)
-        ahead = base[i + 1] - base[i]
-        if not len(own) or own[0, 0] > _GAP:
-            rows.append(np.array([[base[i], np.nan]]))
-        if len(own):
-            rows.append(own + np.array([base[i], 0.0]))
-        if len(own) and own[-1, 0] < ahead - _GAP:
-            rows.append(np.array([[base[i + 1], np.nan]]))
-    out = np.concatenate(rows)
+    there = np.isfinite(sections.offset)
+    count, lengths = there.sum(axis=1), np.diff(base)
+    known = count > 0
+    first = np.where(known, sections.offset[:, 0], np.inf)
+    last = np.take_along_axis(sections.offset, np.maximum(count - 1, 0)[:, None], axis=1)[:, 0]
+    leads, trails = np.flatnonzero(first > _GAP), np.flatnonzero(known & (last < lengths - _GAP))
+    leg, place = np.nonzero(there)  # along each leg: a gap at its start, its own vertices, a gap at its end
+    order = np.lexsort(
+        (
+            np.concatenate([np.full(len(leads), -1), place, np.full(len(trails), there.shape[1])]),
+            np.concatenate([leads, leg, trails]),
+        )
+    )
+    distance = np.concatenate([base[leads], base[leg] + sections.offset[there], base[trails + 1]])
+    level = np.concatenate([np.full(len(leads), np.nan), sections.elevation[there], np.full(len(trails), np.nan)])
+    out = np.stack([distance, level], axis=-1)[order]
     keep = np.ones(len(out), bool)  # a vertex of the line is the end of one cut and the start of the next
     keep[1:] = (np.diff(out[:, 0]) > 1e-9) | (np.isnan(out[1:, 1]) != np.isnan(out[:-1, 1]))
     return out[keep]
