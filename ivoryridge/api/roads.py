@@ -16,6 +16,7 @@ from ivoryridge.design.actions.edit_road import change_road, change_template, de
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
 from ivoryridge.design.results import corridor_key, corridor_of, design_road
+from ivoryridge.design.seen import recall, remember
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -29,6 +30,7 @@ router = Router()
 def design(request: Any, road_id: int) -> HttpResponse:
     inputs = assemble_road(request.row)
     key = road_key(inputs)
+    remember(key, inputs)
     if unchanged(request, key):
         return HttpResponse(status=304)
     return json_answer(road_picture(inputs), key)
@@ -36,9 +38,9 @@ def design(request: Any, road_id: int) -> HttpResponse:
 
 @router.post("/roads/{int:road_id}/trial", auth=viewer)
 def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
-    """The design as it would be with unsaved values; stores nothing."""
-    values = given.dict(exclude_unset=True)
-    inputs = with_trial(assemble_road(request.row), values)
+    """The design as it would be with unsaved values over what the person sees; stores nothing."""
+    inputs = recall(road_id, given.key) or assemble_road(request.row)
+    inputs = with_trial(inputs, given.dict(exclude_unset=True))
     with derive.trial():
         return json_answer(road_picture(inputs, mark=given.mark, levels_only=given.pi is None))
 

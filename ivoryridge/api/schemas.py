@@ -144,3 +144,4 @@ class Trial(In):
     pi: TrialPI | None = None
     pvi: TrialPVI | None = None
     mark: Number | None = None
+    key: str | None = None

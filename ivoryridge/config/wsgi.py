@@ -20,6 +20,7 @@ def _get_ready() -> None:
     warm_kernels()
     gc.collect()
     gc.freeze()
+    gc.set_threshold(20_000, 20, 50)  # answers are large and short-lived: look for circles less often
 
 
 threading.Thread(target=_get_ready, name="get ready", daemon=True).start()

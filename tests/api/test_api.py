@@ -70,6 +70,18 @@ def test_a_trial_shows_what_would_be_and_stores_nothing(project: Any, road: Road
     assert "overlap by" in broken["problems"]["line"]["sentence"] and broken["line"] is None
 
 
+def test_a_trial_starts_from_what_its_person_sees(road: Road, client_of: Any) -> None:
+    """Somebody else's act in the middle of a drag does not mix into it; the next look does."""
+    ben, pi = client_of("ben"), RoadPI.present.filter(road=road)[1]
+    key = ben.get(f"/api/roads/{road.pk}/design").json()["key"]
+    send(client_of("anna"), "patch", f"/roads/{road.pk}/pis/{pi.pk}", {"revision": 1, "radius": 150.0})
+    trial = {"pi": {"index": 0, "northing": 6_199_990.0}}
+    seen = send(ben, "post", f"/roads/{road.pk}/trial", {**trial, "key": key}).json()
+    anew = send(ben, "post", f"/roads/{road.pk}/trial", trial).json()
+    unknown = send(ben, "post", f"/roads/{road.pk}/trial", {**trial, "key": "corridor-gone"}).json()
+    assert [p["pis"][1]["radius"] for p in (seen, anew, unknown)] == [200.0, 150.0, 150.0]
+
+
 def test_acts_answer_with_what_moved_and_stale_ones_with_both_values(road: Road, client_of: Any) -> None:
     pi = RoadPI.present.filter(road=road)[1]
     done = send(client_of("anna"), "patch", f"/roads/{road.pk}/pis/{pi.pk}", {"revision": 1, "radius": 210.0})

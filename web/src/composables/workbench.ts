@@ -19,11 +19,12 @@ function makeWorkbench(projectId: number) {
   const ui = useUi()
   const told = useTold()
   const client = useQueryClient()
+  const trial = shallowRef<RoadDesign | null>(null)
 
   const projectQuery = useQuery({
     queryKey: ['project', projectId],
     queryFn: () => api.get<Project>(`/projects/${projectId}`),
-    refetchInterval: POLL,
+    refetchInterval: () => (trial.value ? false : POLL), // nothing disturbs a drag
     structuralSharing: true,
   })
   const project = computed(() => projectQuery.data.value ?? null)
@@ -53,7 +54,6 @@ function makeWorkbench(projectId: number) {
     shallow: true, // large and never changed in place: no proxies around every number
   })
   const saved = computed(() => (designQuery.data.value?.road_id === ui.roadId ? designQuery.data.value : null))
-  const trial = shallowRef<RoadDesign | null>(null)
   const lastGood = shallowRef<RoadDesign | null>(null)
   watch(saved, (now, before) => {
     if (now && before && now.road_id !== before.road_id) lastGood.value = null
@@ -81,7 +81,7 @@ function makeWorkbench(projectId: number) {
   const trials = newest<TrialValues, RoadDesign>(
     (values, signal) => {
       asked = performance.now()
-      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark }, signal)
+      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark, key: saved.value?.key }, signal)
     },
     (result) => {
       // a trial that leaves the line alone is sent without it
