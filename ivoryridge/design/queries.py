@@ -147,7 +147,7 @@ def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[dict[str,
 
 
 def _line(line: HorizontalAlignment) -> dict[str, Any]:
-    s = sample_stations(line, 10.0, 0.02)
+    s = sample_stations(line, 500.0, 0.01)  # straights need their ends only; on bends chords leave the arc by R / 80 000
     places, azimuth, curvature = line.evaluate(s)
     ends = line.stations
     elements = []
