@@ -217,12 +217,11 @@ def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, 
     at = int(np.searchsorted(stations, station - SAME_STATION))
     if abs(stations[at] - station) <= SAME_STATION:
         corridor = corridor_of(inputs)
-    else:
-        both = _make_corridor(inputs, np.insert(stations, at, station), checked=False)
-        others = np.delete(np.arange(len(stations) + 1), at)
-        corridor = derived(corridor_key(inputs), lambda: take_sections(both, others, template))
-        return corridor, take_sections(both, [at], template)
-    return corridor, take_sections(corridor, [at], template)
+        return corridor, take_sections(corridor, [at], template)
+    both = _make_corridor(inputs, np.insert(stations, at, station), checked=False)
+    others = np.delete(np.arange(len(stations) + 1), at)
+    corridor = derived(corridor_key(inputs), lambda: take_sections(both, others, template))
+    return corridor, take_sections(both, [at], template)
 
 
 def areas_of(inputs: RoadInputs) -> tuple[SectionAreas, Volumes]:
