@@ -7,7 +7,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-__all__ = ["Figures", "middle_seconds"]
+import numpy as np
+
+__all__ = ["Figures", "machine_milliseconds", "middle_seconds"]
 
 
 class Figures:
@@ -25,6 +27,19 @@ class Figures:
             f"{name}: {value:.4g} {unit}" + ("" if goal is None else f"   (at most {goal:g}{'' if kept else ', MISSED'})"),
             flush=True,
         )
+
+
+def machine_milliseconds() -> float:
+    """A fixed piece of plain Python and numpy: how quick the machine is just now. Read figures in ms beside it."""
+    values = np.random.default_rng(0).random(200_000)
+
+    def work() -> None:
+        total = 0
+        for i in range(200_000):
+            total += i * i % 7
+        np.sort(values)
+
+    return 1000 * middle_seconds(work, 9)
 
 
 def middle_seconds(run: Callable[[], Any], times: int = 3) -> float:

@@ -42,7 +42,7 @@ def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
     inputs = recall(road_id, given.key) or assemble_road(request.row)
     inputs = with_trial(inputs, given.dict(exclude_unset=True))
     with derive.trial():
-        return json_answer(road_picture(inputs, mark=given.mark, levels_only=given.pi is None))
+        return json_answer(road_picture(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only))
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)

@@ -145,3 +145,4 @@ class Trial(In):
     pvi: TrialPVI | None = None
     mark: Number | None = None
     key: str | None = None
+    outline_only: bool = False

@@ -101,10 +101,13 @@ def road_key(inputs: RoadInputs) -> str:
     return key_of("corridor", told, template, surface_key(inputs.surface) if inputs.surface else None)
 
 
-def road_picture(inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False) -> dict[str, Any]:
+def road_picture(
+    inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False, outline_only: bool = False
+) -> dict[str, Any]:
     """Everything the views of a road draw, from saved values or from those of a trial.
 
-    ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it.
+    ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it; ``outline_only`` leaves out
+    the edge lines between toe and pavement, for a plan at a scale that does not show them.
     """
     r = design_road(inputs, mark)
     section = _section(r.section, compute_areas(r.section)) if r.section is not None else None
@@ -117,7 +120,7 @@ def road_picture(inputs: RoadInputs, *, mark: float | None = None, levels_only: 
         **on_line,
         "levels": _levels(r.levels) if r.levels else None,
         "pvis": _pvis(inputs, r),
-        "edges": _edges(r.corridor) if r.corridor is not None else {"origin": [0, 0], "lines": []},
+        "edges": _edges(r.corridor, outline_only) if r.corridor is not None else {"origin": [0, 0], "lines": []},
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
         "findings": [f.as_dict() for f in r.corridor.findings] if r.corridor is not None else [],
@@ -197,13 +200,16 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
     return out
 
 
-def _edges(corridor: Corridor) -> dict[str, Any]:
+OUTLINE = ("toe", "pavement edge")
+
+
+def _edges(corridor: Corridor, outline_only: bool = False) -> dict[str, Any]:
     """Edge lines in plan for drawing: whole centimetres east and north of an origin, in one row a line; quick to write and read."""
     origin = np.floor(corridor.places.place[0])
     lines = [
         {"side": side, "role": role, "cm": np.rint((points[:, :2] - origin) * 100).astype(np.int64).ravel().tolist()}
         for side, role, points in edge_lines(corridor)
-        if not role.startswith("formation")
+        if (role in OUTLINE if outline_only else not role.startswith("formation"))
     ]
     return {"origin": origin.tolist(), "lines": lines}
 

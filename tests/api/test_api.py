@@ -82,6 +82,15 @@ def test_a_trial_starts_from_what_its_person_sees(road: Road, client_of: Any) ->
     assert [p["pis"][1]["radius"] for p in (seen, anew, unknown)] == [200.0, 150.0, 150.0]
 
 
+def test_a_trial_for_a_far_plan_leaves_out_the_inner_edges(road: Road, client_of: Any) -> None:
+    ben = client_of("ben")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    near = send(ben, "post", f"/roads/{road.pk}/trial", {}).json()
+    far = send(ben, "post", f"/roads/{road.pk}/trial", {"outline_only": True}).json()
+    assert {e["role"] for e in far["edges"]["lines"]} == {"toe", "pavement edge"} < {e["role"] for e in near["edges"]["lines"]}
+    assert far["earthwork"] == near["earthwork"]
+
+
 def test_acts_answer_with_what_moved_and_stale_ones_with_both_values(road: Road, client_of: Any) -> None:
     pi = RoadPI.present.filter(road=road)[1]
     done = send(client_of("anna"), "patch", f"/roads/{road.pk}/pis/{pi.pk}", {"revision": 1, "radius": 210.0})

@@ -1,7 +1,7 @@
 /** The plan's canvas: terrain painted once into a bitmap and again, sharp, when the view rests; lines drawn each frame asked for. */
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, type ContourSet, type RoadDrawing } from '@/canvas/plan/layers'
+import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type ContourSet, type RoadDrawing } from '@/canvas/plan/layers'
 import { makeMesh, paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
@@ -131,6 +131,7 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
 
   watch(view, (v) => {
     remembered.set(bench.projectId, v)
+    ui.planNear = showsInnerEdges(v.scale)
     draw()
     paintSoon()
   })

@@ -81,7 +81,7 @@ function makeWorkbench(projectId: number) {
   const trials = newest<TrialValues, RoadDesign>(
     (values, signal) => {
       asked = performance.now()
-      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark, key: saved.value?.key }, signal)
+      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !ui.planNear }, signal)
     },
     (result) => {
       // a trial that leaves the line alone is sent without it

@@ -28,6 +28,8 @@ export const useUi = defineStore('ui', () => {
   const activeView = ref<ViewId>('plan')
   const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, road: true })
   const contourInterval = ref(1)
+  /** the plan is near enough to show all edge lines */
+  const planNear = ref(true)
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
@@ -41,6 +43,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, mark, range, selection, tool, solo, activeView, shown, contourInterval, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+    stage, roadId, mark, range, selection, tool, solo, activeView, shown, contourInterval, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
   }
 })

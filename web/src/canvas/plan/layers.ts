@@ -131,8 +131,10 @@ function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, numbe
   }
 }
 
+/** Whether the view is near enough to show the edge lines between toe and pavement. */
+export const showsInnerEdges = (scale: number) => scale > 0.25
+
 export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void {
-  const wide = view.scale > 0.25
   const { origin, lines } = road.edges
   const toes = lines.filter((e) => e.role === 'toe')
   const paved = lines.filter((e) => e.role === 'pavement edge')
@@ -157,7 +159,7 @@ export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void
     pen.setLineDash([])
   }
   stroke(toes, COLOURS.faded, 1, [5, 3])
-  if (wide) {
+  if (showsInnerEdges(view.scale)) {
     stroke(lines.filter((e) => !['toe', 'pavement edge', 'centre line', 'lane edge'].includes(e.role)), '#6f9aa2', 0.7)
     stroke(lines.filter((e) => e.role === 'lane edge'), '#3f8996', 0.7)
   }
