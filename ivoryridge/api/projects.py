@@ -90,24 +90,17 @@ def bring_in(
     request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0
 ) -> HttpResponse:
     """Small files are brought in at once; for large ones the answer names a job to look after."""
-    if (file.size or 0) > JOB_FROM:
-        job = start_import(
-            request.project,
-            request.user,
-            content=file.read(),
-            name=file.name or "file",
-            options=_options(options),
-            surface_id=surface_id or None,
-        )
+    large = (file.size or 0) > JOB_FROM
+    what: dict[str, Any] = {
+        "content": file.read(),
+        "name": file.name or "file",
+        "options": _options(options),
+        "surface_id": surface_id or None,
+    }
+    if large:
+        job = start_import(request.project, request.user, **what)
         return json_answer({"label": job.title, "told": [], "job": job_picture(job)}, status=202)
-    doing, surface, told = bring_in_file(
-        request.project,
-        request.user,
-        content=file.read(),
-        name=file.name or "file",
-        options=_options(options),
-        surface_id=surface_id or None,
-    )
+    doing, surface, told = bring_in_file(request.project, request.user, **what)
     return acted(doing, told, surface_id=surface.pk)
 
 

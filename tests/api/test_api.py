@@ -199,3 +199,20 @@ def test_inserted_pvis_must_lie_on_the_line(road: Road, client_of: Any) -> None:
     assert far.status_code == 422 and "outside the line, which runs from 0.000" in far.json()["message"]
     assert send(ben, "post", f"/roads/{road.pk}/pvis", {"station": 100, "elevation": 100}).status_code == 200
     assert sorted(RoadPVI.present.filter(road=road).values_list("anchor", flat=True)) == ["end", "start", "station"]
+
+
+def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
+    project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The worker has not begun (its task waits for the commit), so cancelling ends the job at once and nothing is stored."""
+    from ivoryridge.api import projects
+
+    monkeypatch.setattr(projects, "JOB_FROM", 1000)
+    ben, files = client_of("ben"), ReceivedFile.objects.count()
+    started = upload(ben, project, plane_csv(), where="files")
+    assert started.status_code == 202
+    job = started.json()["job"]
+    assert ben.get(f"/api/projects/{project.pk}/jobs/{job['id']}").json()["state"] == "waiting"
+    assert send(ben, "post", f"/projects/{project.pk}/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
+    assert ReceivedFile.objects.count() == files
+    assert ben.get(f"/api/projects/{project.pk}/jobs/{job['id'] + 1}").status_code == 404
