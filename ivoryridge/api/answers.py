@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
+import orjson
 from django.http import HttpResponse
 
 from ivoryridge.design.ledger import Act
@@ -13,8 +13,9 @@ __all__ = ["acted", "json_answer"]
 
 
 def json_answer(value: Any, key: str | None = None, status: int = 200) -> HttpResponse:
+    """Plain values and arrays as JSON; a NaN becomes null, as JSON has none."""
     response = HttpResponse(
-        json.dumps(value, allow_nan=False, separators=(",", ":")), content_type="application/json", status=status
+        orjson.dumps(value, option=orjson.OPT_SERIALIZE_NUMPY), content_type="application/json", status=status
     )
     if key:
         response["ETag"] = f'"{key}"'

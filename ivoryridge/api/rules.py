@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from django.db.models import QuerySet
 from django.http import HttpRequest
+from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
 from ivoryridge.design.models import Membership, Road, SheetSet, Surface, Template
@@ -45,29 +47,37 @@ class MemberRule(SignedIn):
 
 
 def _membership_of(request: HttpRequest, user: Any) -> Membership:
-    """The person's membership in the project that the address names; a row that is named goes into ``request.row``.
+    """The person's membership in the project that the address names, in one query.
 
+    A row that is named goes into ``request.row``, read when it is first looked at: a trial often needs none.
     Whoever is no member, and whoever names what is not there, is told the same.
     """
     named = request.resolver_match.kwargs if request.resolver_match else {}
     memberships = Membership.objects.filter(user=user, project__removed=False).select_related("project")
-    found = None
     if "project_id" in named:
         found = memberships.filter(project_id=named["project_id"]).first()
     else:
         name, model = next((n, m) for n, m in _NAMED.items() if n in named)
-        also = ("surface", "template") if model is Road else ()  # a road's trial reads them next
-        row = (
-            model.present.select_related(*also).filter(pk=named[name]).first()
-            if also
-            else model.present.filter(pk=named[name]).first()
-        )
-        if row is not None and (found := memberships.filter(project_id=row.project_id).first()):
-            row.project = found.project
-            request.row = row  # type: ignore[attr-defined]
+        own = model.present.filter(pk=named[name])
+        found = memberships.filter(project_id=own.values("project_id")[:1]).first()
+        if found is not None:
+            request.row = SimpleLazyObject(lambda: _read_row(own, found))  # type: ignore[attr-defined]
     if found is None:
-        raise NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
+        raise _not_there()
     return found
+
+
+def _read_row(own: QuerySet[Any], found: Membership) -> Any:
+    also = ("surface", "template") if own.model is Road else ()  # a road's design reads them next
+    row = own.select_related(*also).first()
+    if row is None:  # removed since its project was looked up
+        raise _not_there()
+    row.project = found.project
+    return row
+
+
+def _not_there() -> NotThere:
+    return NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
 
 
 signed_in = SignedIn(csrf=True)

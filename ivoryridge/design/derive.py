@@ -40,6 +40,7 @@ CODE_VERSION = {
     "line": 1,
     "levels": 1,
     "ground": 2,
+    "cuts": 1,
     "corridor": 1,
     "areas": 1,
     "sheets": 1,

@@ -15,12 +15,21 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
-from ivoryridge.core.corridor.corridor import Corridor, compute_corridor, section_stations, take_sections
+from ivoryridge.core.corridor.corridor import (
+    Corridor,
+    compute_corridor,
+    cut_ground,
+    line_stations,
+    places_at,
+    search_reach,
+    section_stations,
+    take_sections,
+)
 from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
-from ivoryridge.core.terrain.section_cut import cut_polyline
+from ivoryridge.core.terrain.section_cut import GroundSections, cut_polyline
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
 from ivoryridge.core.tolerances import SAME_STATION
@@ -204,7 +213,28 @@ def _make_corridor(inputs: RoadInputs, stations: Any, *, checked: bool = True) -
     surface, _ = surface_of(inputs.surface)
     if stations is None:
         stations = section_stations(line, levels.profile, inputs.interval)
-    return compute_corridor(line, levels.profile, inputs.template, surface, stations, checked=checked)
+    stations = np.asarray(stations, float)
+    ground = _cuts_at(inputs, stations) if len(stations) > 1 else None
+    return compute_corridor(line, levels.profile, inputs.template, surface, stations, ground=ground, checked=checked)
+
+
+def _cuts_at(inputs: RoadInputs, stations: Floats) -> GroundSections:
+    """Ground across the line at stations, increasing. Where a section hangs on the line alone its cut is kept by key, so a
+    change of levels cuts only what moved with it."""
+    assert inputs.surface is not None and inputs.template is not None
+    line, (surface, _), reach = line_of(inputs), surface_of(inputs.surface), search_reach(inputs.template)
+
+    def cut(at: Floats) -> GroundSections:
+        return cut_ground(surface, places_at(line, at), reach)
+
+    usual = line_stations(line, inputs.interval)
+    place = np.minimum(np.searchsorted(usual, stations), len(usual) - 1)
+    other = np.flatnonzero(usual[place] != stations)
+    if len(other) > len(stations) / 2:
+        return cut(stations)
+    key = key_of("cuts", line_key(inputs), surface_key(inputs.surface), reach, inputs.interval)
+    kept = derived(key, lambda: cut(usual)).take(np.delete(place, other))
+    return kept.insert(other, cut(stations[other])) if len(other) else kept
 
 
 def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, Corridor]:

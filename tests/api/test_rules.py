@@ -101,3 +101,34 @@ def test_writes_need_the_csrf_token(project: Any, people: Any) -> None:
     client = Client(enforce_csrf_checks=True)
     client.force_login(people["anna"])
     assert call(client, "POST", f"/api/projects/{project.pk}/undo").status_code == 403
+
+
+def test_a_row_removed_between_the_rule_and_the_act_is_told_as_not_there(
+    road: Road, client_of: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The rule asks for the membership alone; the row is read when it is first looked at, and may be gone by then."""
+    from ivoryridge.api import rules
+
+    read = rules._read_row
+
+    def removed_meanwhile(own: Any, found: Any) -> Any:
+        Road.objects.filter(pk=road.pk).update(removed=True)
+        return read(own, found)
+
+    monkeypatch.setattr(rules, "_read_row", removed_meanwhile)
+    answer = client_of("anna").get(f"/api/roads/{road.pk}/design")
+    assert answer.status_code == 404 and answer.json()["code"] == "no-such-project"
+
+
+def test_a_trial_on_what_is_seen_reads_three_rows(road: Road, client_of: Any, django_assert_num_queries: Any) -> None:
+    """Session, person, membership: nothing else between a pointer move and its picture."""
+    client = client_of("anna")
+    seen = client.get(f"/api/roads/{road.pk}/design").json()
+    body = {
+        "mark": 0,
+        "key": seen["key"],
+        "pi": {"index": 1, "easting": seen["pis"][1]["easting"] + 1, "northing": seen["pis"][1]["northing"]},
+    }
+    client.post(f"/api/roads/{road.pk}/trial", body, content_type="application/json")
+    with django_assert_num_queries(2):  # the session answers from memory
+        assert client.post(f"/api/roads/{road.pk}/trial", body, content_type="application/json").status_code == 200

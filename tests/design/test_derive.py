@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -70,8 +71,6 @@ def test_a_kept_surface_survives_a_restart_and_a_lost_table_costs_only_time(road
 
 @pytest.mark.django_db(databases=["default", "derived"])
 def test_the_table_drops_what_was_used_longest_ago(road: Road, monkeypatch: pytest.MonkeyPatch) -> None:
-    from dataclasses import replace
-
     recipe = assemble_road(road).surface
     assert recipe is not None
     keys = []
@@ -112,8 +111,6 @@ def test_the_key_of_the_picture_follows_everything_on_it(road: Road, people: Any
 
 
 def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, people: Any) -> None:
-    from dataclasses import replace
-
     inputs = assemble_road(ready(road, people))
     bad = replace(inputs, pis=(inputs.pis[0], replace(inputs.pis[1], radius=5000.0), inputs.pis[2]))
     found = design_road(bad)
@@ -121,3 +118,26 @@ def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, peop
     rows = tuple(replace(p, station=9e3) if p.anchor == "station" else p for p in inputs.pvis)
     found = design_road(replace(inputs, pvis=rows))
     assert found.line is not None and found.problems["levels"].code == "pvis-out-of-order" and found.corridor is None
+
+
+def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_sections(road: Road, people: Any) -> None:
+    """Second way: the corridor from kept cuts is the one from a fresh cut at every station, to the last bit."""
+    from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+
+    inputs = assemble_road(ready(road, people))
+    results.corridor_of(inputs)
+    for _ in range(2):
+        pvis = tuple(
+            replace(p, elevation=p.elevation + 0.25, station=None if p.station is None else p.station + 1.37) for p in inputs.pvis
+        )
+        inputs = replace(inputs, pvis=pvis)
+        got = results.corridor_of(inputs)
+        line, levels = results.line_of(inputs), results.levels_of(inputs)
+        assert inputs.surface is not None and inputs.template is not None
+        stations = section_stations(line, levels.profile, inputs.interval)
+        want = compute_corridor(line, levels.profile, inputs.template, surface_of(inputs.surface)[0], stations)
+        assert np.array_equal(got.left.across, want.left.across, equal_nan=True)
+        assert np.array_equal(got.right.level, want.right.level, equal_nan=True)
+        for i in range(len(stations)):
+            assert np.array_equal(got.ground.section(i), want.ground.section(i), equal_nan=True)
+    assert computed_counts["corridor"] == 3 and computed_counts["cuts"] == 1

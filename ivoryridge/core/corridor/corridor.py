@@ -22,7 +22,18 @@ from ..tolerances import SAME_STATION
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Corridor", "SectionPlaces", "compute_corridor", "cut_ground", "section_stations", "side_outline", "take_sections"]
+__all__ = [
+    "Corridor",
+    "SectionPlaces",
+    "compute_corridor",
+    "cut_ground",
+    "line_stations",
+    "places_at",
+    "search_reach",
+    "section_stations",
+    "side_outline",
+    "take_sections",
+]
 
 MOST_SECTIONS = 20_000
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
@@ -102,7 +113,7 @@ def section_stations(
             limit=MOST_SECTIONS,
             least=(last - first) / MOST_SECTIONS,
         )
-    regular = np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
+    regular = _multiples(interval, first, last)
     key = np.concatenate([alignment.key_stations(), profile.key_stations(), np.asarray(extra, float), [first, last]])
     key = np.unique(key[(key >= first) & (key <= last)])
     key = key[np.concatenate([[True], np.diff(key) > SAME_STATION])]
@@ -111,6 +122,15 @@ def section_stations(
         np.abs(regular - key[np.minimum(near, len(key) - 1)]), np.abs(regular - key[np.maximum(near - 1, 0)])
     )  # a key station wins over a regular one that falls on it
     return np.sort(np.concatenate([key, regular[gap > SAME_STATION]]))
+
+
+def _multiples(interval: float, first: float, last: float) -> Floats:
+    return np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
+
+
+def line_stations(alignment: HorizontalAlignment, interval: float) -> Floats:
+    """Stations of sections that hang on the line alone, whatever its profile: multiples of the interval and tangent points."""
+    return np.union1d(_multiples(interval, alignment.start_station, alignment.end_station), alignment.key_stations())
 
 
 def places_at(alignment: HorizontalAlignment, station: Any) -> SectionPlaces:
@@ -154,9 +174,13 @@ def compute_corridor(
     station: Any,
     *,
     overrides: Mapping[str, Mapping[str, Any]] | None = None,
+    ground: GroundSections | None = None,
     checked: bool = True,
 ) -> Corridor:
-    """Solve a template at stations (n,) m along a road. ``checked=False`` leaves the findings to ``take_sections``.
+    """Solve a template at stations (n,) m along a road.
+
+    ``ground`` is what ``cut_ground`` gives at these stations, if it is known already; ``checked=False`` leaves the
+    findings to ``take_sections``.
 
     Raises
     ------
@@ -164,7 +188,8 @@ def compute_corridor(
     """
     places = places_at(alignment, station)
     level, grade = profile.evaluate(places.station)
-    ground = cut_ground(surface, places, search_reach(template))
+    if ground is None:
+        ground = cut_ground(surface, places, search_reach(template))
     sides: dict[str, SideColumns] = {}
     for name, sign, parts in (("left", -1.0, template.left), ("right", 1.0, template.right)):
         sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=overrides)
@@ -177,7 +202,7 @@ def take_sections(corridor: Corridor, index: Any, template: Template) -> Corrido
     index = np.asarray(index)
     p = corridor.places
     places = SectionPlaces(p.station[index], p.place[index], p.azimuth[index], p.curvature[index])
-    ground = GroundSections(corridor.ground.offset[index], corridor.ground.elevation[index])
+    ground = corridor.ground.take(index)
     left, right = (_take_side(c, index) for c in (corridor.left, corridor.right))
     findings = _findings(places, ground, {"left": left, "right": right}, template)
     return Corridor(places, corridor.level[index], corridor.grade[index], ground, left, right, tuple(findings))

@@ -128,8 +128,8 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
     for _, _, columns in corridor.sides():
         for _, material, nodes in columns.areas:
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
-            z = z - z[0]
-            area = np.abs(0.5 * np.sum(u * np.roll(z, -1, axis=0) - np.roll(u, -1, axis=0) * z, axis=0))
+            ahead, back = np.roll(np.arange(len(nodes)), -1), np.roll(np.arange(len(nodes)), 1)
+            area = np.abs(0.5 * np.einsum("ij,ij->j", u - u[0], z[ahead] - z[back]))
             layers[material] = layers.get(material, 0.0) + np.nan_to_num(area)
     return SectionAreas(cut, fill, cut_offset, fill_offset, np.where(out[:, 4] > 1e-6, out[:, 4], 0.0), layers)
 

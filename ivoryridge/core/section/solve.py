@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,7 +18,7 @@ from numpy.typing import NDArray
 from ..errors import InputError
 from .expression import evaluate_expression
 from .meeting import elevation_on_ground, meet_ground
-from .template import RULES, Node, PlacedPart
+from .template import RULES, Node, Part, PlacedPart
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -135,27 +136,8 @@ def solve_side(
 
 
 def _solve_part(work: _Work, placed: PlacedPart, values: Mapping[str, Any], start: str) -> None:
-    part = placed.part
-    known = {n.name for n in part.nodes} | {START}
-    cases = part.cases
-    wanted: dict[str, set[str]] = {}  # task -> tasks it needs; a case's condition is a task of its own
-    for node in part.nodes:
-        needs = wanted.setdefault(node.name, set())
-        for slot in RULES[node.kind][0]:
-            if node.slots[slot] not in known:
-                raise InputError("unknown-node", node=f"{placed.id}.{node.name}", missing=node.slots[slot])
-            needs.add(node.slots[slot])
-        if node.cases:
-            needs.add("?cases")
-    if cases:
-        wanted["?cases"] = {c.at for c in cases if c.at}
-        for missing in wanted["?cases"] - known:
-            raise InputError("unknown-node", node=f"{placed.id} (case)", missing=missing)
-    try:
-        order = list(TopologicalSorter(wanted).static_order())
-    except CycleError as error:
-        nodes = [f"{placed.id}.{n}" for n in error.args[1] if n != "?cases"]
-        raise InputError("template-circle", nodes=", ".join(dict.fromkeys(nodes))) from error
+    part, cases = placed.part, placed.part.cases
+    order = _order_of(placed)
 
     def place_of(name: str) -> tuple[Floats, Floats]:
         return work.places[start if name == START else f"{placed.id}.{name}"]
@@ -167,6 +149,36 @@ def _solve_part(work: _Work, placed: PlacedPart, values: Mapping[str, Any], star
             work.cases[placed.id] = (taken, tuple(c.name for c in cases))
         elif task != START:
             _place_node(work, placed, [n for n in part.nodes if n.name == task], values, place_of, taken)
+
+
+_orders: WeakKeyDictionary[Part, tuple[str, ...]] = WeakKeyDictionary()  # a part is frozen, so its order is found once
+
+
+def _order_of(placed: PlacedPart) -> tuple[str, ...]:
+    """Nodes of a part, and ``?cases`` for the choice among its cases, each after what it needs."""
+    part = placed.part
+    if part in _orders:
+        return _orders[part]
+    known = {n.name for n in part.nodes} | {START}
+    wanted: dict[str, set[str]] = {}  # task -> tasks it needs; a case's condition is a task of its own
+    for node in part.nodes:
+        needs = wanted.setdefault(node.name, set())
+        for slot in RULES[node.kind][0]:
+            if node.slots[slot] not in known:
+                raise InputError("unknown-node", node=f"{placed.id}.{node.name}", missing=node.slots[slot])
+            needs.add(node.slots[slot])
+        if node.cases:
+            needs.add("?cases")
+    if part.cases:
+        wanted["?cases"] = {c.at for c in part.cases if c.at}
+        for missing in wanted["?cases"] - known:
+            raise InputError("unknown-node", node=f"{placed.id} (case)", missing=missing)
+    try:
+        _orders[part] = tuple(TopologicalSorter(wanted).static_order())
+    except CycleError as error:
+        nodes = [f"{placed.id}.{n}" for n in error.args[1] if n != "?cases"]
+        raise InputError("template-circle", nodes=", ".join(dict.fromkeys(nodes))) from error
+    return _orders[part]
 
 
 def _choose_cases(work: _Work, cases: Any, place_of: Any, placed: PlacedPart) -> NDArray[np.int64]:

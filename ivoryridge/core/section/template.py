@@ -106,7 +106,7 @@ class Case:
     at: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Part:
     """A piece of a template from ``start`` (the end of the part before it) outward to ``end``."""
 

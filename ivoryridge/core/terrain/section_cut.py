@@ -36,6 +36,21 @@ class GroundSections:
         there = np.isfinite(self.offset[i])
         return np.stack([self.offset[i][there], self.elevation[i][there]], axis=-1)
 
+    def insert(self, at: Any, others: GroundSections) -> GroundSections:
+        """These sections with others among them: ``at`` (k,) are the places of the others in the result, increasing."""
+        n, width = len(self.offset) + len(others.offset), max(self.offset.shape[1], others.offset.shape[1])
+        own = np.delete(np.arange(n), at)
+        arrays = []
+        for mine, theirs in ((self.offset, others.offset), (self.elevation, others.elevation)):
+            out = np.full((n, width), np.nan)
+            out[own, : mine.shape[1]], out[at, : theirs.shape[1]] = mine, theirs
+            arrays.append(out)
+        return GroundSections(*arrays)
+
+    def take(self, index: Any) -> GroundSections:
+        """Some of these sections."""
+        return GroundSections(self.offset[index], self.elevation[index])
+
 
 @njit(cache=True)
 def _clip(ax, ay, dx, dy, x0, y0, x1, y1, x2, y2):

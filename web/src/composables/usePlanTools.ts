@@ -1,5 +1,5 @@
 /** What the pointer does in plan: pan, zoom, set the reading mark, drag a PI, add PIs, draw a new road. */
-import { computed, ref, type Ref } from 'vue'
+import { computed, ref, shallowRef, type Ref } from 'vue'
 import { api } from '@/api/client'
 import { stationOf, type LinePoints } from '@/canvas/shared/alongLine'
 import { panBy, toScreen, toWorld, zoomAt, type ViewTransform } from '@/canvas/shared/viewTransform'
@@ -9,7 +9,7 @@ import type { Workbench } from './workbench'
 type Doing =
   | { kind: 'idle' }
   | { kind: 'pan'; x: number; y: number; moved: boolean }
-  | { kind: 'pi'; index: number; id: number; revision: number; moved: boolean; e: number; n: number }
+  | { kind: 'pi'; index: number; id: number; revision: number; moved: boolean }
 
 const CLICK = 4 // px the pointer may stray and still click
 const round = (v: number) => Math.round(v * 1000) / 1000
@@ -17,10 +17,11 @@ const round = (v: number) => Math.round(v * 1000) / 1000
 export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
   const ui = useUi()
   const doing = ref<Doing>({ kind: 'idle' })
+  /** Where the pointer holds the dragged PI; drawn only when the trial there is refused. */
+  const held = shallowRef({ easting: 0, northing: 0 })
   /** PIs of a road being drawn */
   const draft = ref<{ easting: number; northing: number }[]>([])
   const pointer = ref<{ x: number; y: number; e: number; n: number } | null>(null)
-  const space = ref(false)
 
   const pis = computed(() => bench.design.value?.pis ?? [])
   const handles = computed(() => pis.value.map((p, index) => ({ p, index, at: toScreen(view.value, p.easting, p.northing) })))
@@ -43,29 +44,36 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
     const p = pis.value[index]
     if (event.button !== 0 || !bench.canEdit.value || !p?.id) return
     ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-    doing.value = { kind: 'pi', index, id: p.id, revision: p.revision, moved: false, e: p.easting, n: p.northing }
+    doing.value = { kind: 'pi', index, id: p.id, revision: p.revision, moved: false }
+    pointer.value = null // the readout follows the PI as it is drawn, not the pointer: one picture a move instead of two
   }
   function move(event: PointerEvent) {
     const [x, y] = place(event)
     const [e, n] = toWorld(view.value, x, y)
-    pointer.value = { x, y, e, n }
     const d = doing.value
+    if (d.kind !== 'pi') pointer.value = { x, y, e, n }
     if (d.kind === 'pan') {
       const dx = event.clientX - d.x, dy = event.clientY - d.y
       if (!d.moved && Math.hypot(dx, dy) < CLICK) return
       view.value = panBy(view.value, dx, dy)
       doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: true }
     } else if (d.kind === 'pi') {
-      doing.value = { ...d, moved: true, e: round(e), n: round(n) }
-      bench.tryOut({ pi: { index: d.index, easting: round(e), northing: round(n) } })
+      held.value = { easting: round(e), northing: round(n) }
+      if (!d.moved) doing.value = { ...d, moved: true }
+      bench.tryOut({ pi: { index: d.index, ...held.value } })
     }
   }
+  /** What the head of the view reads out: the dragged PI as it is drawn, else the pointer. */
+  const told = computed(() => {
+    const p = doing.value.kind === 'pi' ? pis.value[doing.value.index] : null
+    return p ? { e: p.easting, n: p.northing } : pointer.value
+  })
   async function up(event: PointerEvent) {
     const d = doing.value
     doing.value = { kind: 'idle' }
     if (d.kind === 'pan' && !d.moved && event.button === 0) await click(event)
     if (d.kind === 'pi' && d.moved) {
-      await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: d.revision, easting: d.e, northing: d.n }))
+      await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: d.revision, ...held.value }))
     }
   }
   async function click(event: PointerEvent) {
@@ -123,5 +131,5 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
     doing.value = { kind: 'idle' }
     ui.tool = ''
   }
-  return { doing, draft, pointer, space, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
+  return { doing, draft, pointer, told, held, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
 }

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useElementSize, useEventListener } from '@vueuse/core'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, shallowRef, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
 import type { PVIRow } from '@/api/types'
-import { levelAt } from '@/canvas/shared/alongLine'
+import { levelAt, rowsWithin } from '@/canvas/shared/alongLine'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
@@ -25,10 +25,7 @@ const editing = computed(() => ui.stage === 'levels' && bench.canEdit.value)
 const design = bench.design
 const ground = computed(() => design.value?.ground ?? [])
 const profile = computed(() => design.value?.levels?.points ?? [])
-const near = <T extends readonly (number | null)[]>(points: readonly T[]) => {
-  const pad = (domain.value[1] - domain.value[0]) * 0.05
-  return points.filter((p, i, all) => (all[i + 1]?.[0] ?? p[0]!)! >= domain.value[0] - pad && (all[i - 1]?.[0] ?? p[0]!)! <= domain.value[1] + pad)
-}
+const near = <T extends readonly [number, ...unknown[]]>(points: readonly T[]) => rowsWithin(points, ...domain.value)
 function path(points: readonly (readonly (number | null)[])[]): string {
   const [across, up] = [x.value, y.value]
   let text = ''
@@ -72,9 +69,17 @@ const columns = computed(() => {
 const markX = computed(() => x.value(ui.mark))
 
 // --- pointer: drag a PVI, add one, pan, set the mark ------------------------------------------------------
-type Doing = { kind: 'idle' } | { kind: 'pan'; at: number; moved: boolean } | { kind: 'pvi'; pvi: PVIRow; station: number; elevation: number; moved: boolean } | { kind: 'mark' }
+type Doing = { kind: 'idle' } | { kind: 'pan'; at: number; moved: boolean } | { kind: 'pvi'; pvi: PVIRow; moved: boolean } | { kind: 'mark' }
 const doing = ref<Doing>({ kind: 'idle' })
+/** Where the pointer holds the dragged PVI. The picture shows it where the trial put it; this place is drawn only when refused. */
+const held = shallowRef({ station: 0, elevation: 0 })
 const pointer = ref<{ s: number; z: number } | null>(null)
+/** What the head of the view reads out: the dragged PVI as it is drawn, else the pointer. */
+const told = computed(() => {
+  const d = doing.value
+  const p = d.kind === 'pvi' ? pvis.value.find((v) => v.id === d.pvi.id) : null
+  return p ? { s: p.station, z: p.elevation } : pointer.value
+})
 const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
 
 function where(event: PointerEvent | MouseEvent | WheelEvent) {
@@ -90,7 +95,8 @@ function grab(event: PointerEvent, pvi: PVIRow) {
   ui.selection = { kind: 'pvi', id: pvi.id }
   if (!editing.value || event.button !== 0) return
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  doing.value = { kind: 'pvi', pvi, station: pvi.station, elevation: pvi.elevation, moved: false }
+  doing.value = { kind: 'pvi', pvi, moved: false }
+  pointer.value = null
 }
 function grabMark(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
@@ -98,8 +104,8 @@ function grabMark(event: PointerEvent) {
 }
 function move(event: PointerEvent) {
   const at = where(event)
-  pointer.value = at
   const d = doing.value
+  if (d.kind !== 'pvi') pointer.value = at
   if (d.kind === 'mark') bench.setMark(at.s)
   else if (d.kind === 'pan') {
     const dx = event.clientX - d.at
@@ -110,7 +116,8 @@ function move(event: PointerEvent) {
     const free = !['start', 'end'].includes(d.pvi.anchor)
     const station = free ? round(at.s, 2) : d.pvi.station
     const elevation = round(at.z, 3)
-    doing.value = { ...d, station, elevation, moved: true }
+    held.value = { station, elevation }
+    if (!d.moved) doing.value = { ...d, moved: true }
     bench.tryOut({ pvi: { id: d.pvi.id, ...(free ? { station } : {}), elevation } })
   }
 }
@@ -123,7 +130,7 @@ async function up(event: PointerEvent) {
     else ui.selection = null
   } else if (d.kind === 'pvi' && d.moved) {
     const free = !['start', 'end'].includes(d.pvi.anchor)
-    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: d.pvi.revision, elevation: d.elevation, ...(free ? { station: d.station } : {}) }))
+    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: d.pvi.revision, elevation: held.value.elevation, ...(free ? { station: held.value.station } : {}) }))
   }
 }
 async function addAt(s: number, z: number) {
@@ -168,7 +175,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
-      <span v-if="pointer">{{ bench.station(pointer.s) }} &nbsp; {{ formatNumber(pointer.z, 2) }}</span>
+      <span v-if="told">{{ bench.station(told.s) }} &nbsp; {{ formatNumber(told.z, 2) }}</span>
       <label><select v-model="exaggeration" class="exaggeration" aria-label="Vertical exaggeration" data-test="exaggeration">
         <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option value="fit">fit ({{ formatNumber(steeper, steeper < 10 ? 1 : 0) }} ×)</option>
       </select></label>
@@ -200,7 +207,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle" class="station">{{ bench.station(c.s, 0) }}</text>
         </g>
         <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="grabMark"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
-        <rect v-if="doing.kind === 'pvi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(doing.station)} ${y(doing.elevation)}) rotate(45)`" />
+        <rect v-if="doing.kind === 'pvi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(held.station)} ${y(held.elevation)}) rotate(45)`" />
         <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
           <g
             v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi" :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"

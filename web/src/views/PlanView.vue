@@ -21,7 +21,7 @@ const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const host = useTemplateRef<HTMLElement>('host')
 const { view, road, fit, drawn } = usePlanCanvas(bench, canvas, host)
 const tools = usePlanTools(bench, view)
-const { doing, draft, pointer, handles } = tools
+const { doing, draft, pointer, told, held, handles } = tools
 
 const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
 let asking = false
@@ -38,7 +38,7 @@ watchThrottled(pointer, async (p) => {
 }, { throttle: 60 })
 
 const line = computed(() => (road.value?.points ?? []) as LinePoints)
-const onRoad = computed(() => (pointer.value && line.value.length ? stationOf(line.value, pointer.value.e, pointer.value.n) : null))
+const onRoad = computed(() => (told.value && line.value.length ? stationOf(line.value, told.value.e, told.value.n) : null))
 const mark = computed(() => {
   const p = placeAt(line.value, ui.mark)
   if (!p) return null
@@ -101,7 +101,7 @@ async function nudge(event: KeyboardEvent, index: number) {
     </template>
     <template #told>
       <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
-      <span v-if="pointer">E {{ formatNumber(pointer.e, 2) }} &nbsp; N {{ formatNumber(pointer.n, 2) }}</span>
+      <span v-if="told">E {{ formatNumber(told.e, 2) }} &nbsp; N {{ formatNumber(told.n, 2) }}</span>
       <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${formatNumber(reading.elevation, 3)} m · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
     </template>
     <div ref="host" class="host" :data-drawn="drawn">
@@ -124,7 +124,7 @@ async function nudge(event: KeyboardEvent, index: number) {
             <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10" y="14">PI {{ h.index + 1 }}</text>
           </g>
         </template>
-        <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, doing.e, doing.n).join(' ')}) rotate(45)`" />
+        <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, held.easting, held.northing).join(' ')}) rotate(45)`" />
         <polyline v-if="draft.length" :points="draftPath" class="draft" />
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>

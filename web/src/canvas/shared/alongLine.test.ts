@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { levelAt, placeAt, stationOf, type LinePoints } from './alongLine'
+import { levelAt, placeAt, rowsWithin, stationOf, type LinePoints } from './alongLine'
 
 const north: LinePoints = [[0, 100, 200, 0, 0], [50, 100, 250, 0, 0], [100, 100, 300, 0, 0]]
 
@@ -22,5 +22,11 @@ describe('places along a line', () => {
     expect(levelAt(ground, 5)).toBe(11)
     expect(levelAt(ground, 15)).toBeNull()
     expect(levelAt(ground, 31)).toBeNull()
+  })
+  it('cuts rows to a range and one beyond, without asking each', () => {
+    const rows = Array.from({ length: 100 }, (_, i) => [i * 10, i] as const)
+    expect(rowsWithin(rows, 205, 395).map((r) => r[0])).toEqual([200, 210, 220, 230, 240, 250, 260, 270, 280, 290, 300, 310, 320, 330, 340, 350, 360, 370, 380, 390, 400])
+    expect(rowsWithin(rows, -50, 5000)).toHaveLength(100)
+    expect(rowsWithin(rows, 5000, 6000).map((r) => r[0])).toEqual([980, 990])
   })
 })

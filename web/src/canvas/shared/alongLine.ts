@@ -1,8 +1,8 @@
 /** Places along a sampled line: rows of station, e, n, azimuth, curvature. Reading only; drawing needs no more than the sampling's 1 mm. */
 export type LinePoints = readonly (readonly [number, number, number, number, number])[]
 
-/** Index of the row at or before a station. */
-function rowBefore(points: LinePoints, s: number): number {
+/** Index of the row at or before a station; the first for stations before it, the last but one after the end. */
+function rowBefore(points: readonly (readonly [number, ...unknown[]])[], s: number): number {
   let low = 0
   let high = points.length - 1
   while (high - low > 1) {
@@ -47,17 +47,17 @@ export function stationOf(points: LinePoints, e: number, n: number): { station: 
 
 /** Level of a polyline of [station, level] at a station; null outside or over a gap. */
 export function levelAt(points: readonly (readonly [number, number | null, ...number[]])[], s: number): number | null {
-  let low = 0
-  let high = points.length - 1
-  if (high < 1 || s < points[0]![0] - 1e-6 || s > points[high]![0] + 1e-6) return null
-  while (high - low > 1) {
-    const mid = (low + high) >> 1
-    if (points[mid]![0] <= s) low = mid
-    else high = mid
-  }
+  if (points.length < 2 || s < points[0]![0] - 1e-6 || s > points.at(-1)![0] + 1e-6) return null
+  const low = rowBefore(points, s)
   const a = points[low]!, b = points[low + 1]!
   if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
   if (s === b[0] && b[1] !== null) return b[1]
   if (a[1] === null || b[1] === null) return null
   return b[0] > a[0] ? a[1] + ((s - a[0]) / (b[0] - a[0])) * (b[1] - a[1]) : a[1]
+}
+
+/** The rows of a range of stations, and one beyond either end, so that lines run on to the edge of a view. */
+export function rowsWithin<T extends readonly [number, ...unknown[]]>(points: readonly T[], from: number, to: number): readonly T[] {
+  if (points.length < 3) return points
+  return points.slice(rowBefore(points, from), rowBefore(points, to) + 2)
 }

@@ -1,27 +1,82 @@
 /** What lies between ground and design: cut above, fill below, split where the lines cross. */
-import { levelAt } from './alongLine'
 
 type Row = readonly [number, number | null, ...number[]]
+type Point = (at: number, level: number) => string
 
-/** SVG paths of cut and fill; `point` turns a place along the lines and a level into screen text "x y". */
-export function cutFillPaths(ground: readonly Row[], design: readonly Row[], point: (at: number, level: number) => string): { cut: string; fill: string } {
+/** Levels of a polyline at places that only grow; walks along it once. `null` outside and over gaps. */
+function walker(rows: readonly Row[]): (s: number) => number | null {
+  let i = 0
+  return (s) => {
+    while (i + 2 < rows.length && rows[i + 1]![0] < s) i++
+    const a = rows[i], b = rows[i + 1]
+    if (!a || !b || s < a[0] || s > b[0]) return null
+    if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
+    if (s === b[0] && b[1] !== null) return b[1]
+    if (a[1] === null || b[1] === null) return null
+    return b[0] > a[0] ? a[1] + ((s - a[0]) / (b[0] - a[0])) * (b[1] - a[1]) : a[1]
+  }
+}
+
+/** Both lines' places in one increasing row, each once. */
+function mergedPlaces(ground: readonly Row[], design: readonly Row[]): number[] {
+  const [first, last] = [design[0]![0], design.at(-1)![0]]
+  const out: number[] = []
+  let i = 0, j = 0
+  while (i < ground.length || j < design.length) {
+    const s = Math.min(ground[i]?.[0] ?? Infinity, design[j]?.[0] ?? Infinity)
+    while (i < ground.length && ground[i]![0] <= s) i++
+    while (j < design.length && design[j]![0] <= s) j++
+    if (s >= first && s <= last) out.push(s)
+  }
+  return out
+}
+
+/** SVG paths of cut and fill, one closed loop a stretch; `point` turns a place along the lines and a level into screen text "x y". */
+export function cutFillPaths(ground: readonly Row[], design: readonly Row[], point: Point): { cut: string; fill: string } {
   const paths = { cut: '', fill: '' }
   if (design.length < 2) return paths
-  const [first, last] = [design[0]![0], design.at(-1)![0]]
-  const places = [...new Set([...ground, ...design].map((row) => row[0]))].filter((s) => s >= first && s <= last).sort((a, b) => a - b)
-  const levels = places.map((s) => [levelAt(ground, s), levelAt(design, s)] as const)
-  for (let i = 0; i + 1 < places.length; i++) {
-    const [a, b] = [places[i]!, places[i + 1]!]
-    const [[ga, da], [gb, db]] = [levels[i]!, levels[i + 1]!]
-    if (ga === null || gb === null || da === null || db === null) continue
-    const [p, q] = [ga - da, gb - db]
-    const kind = (difference: number) => (difference > 0 ? 'cut' : 'fill')
-    if (p * q < 0) {
-      const m = a + ((b - a) * p) / (p - q)
-      const level = da + ((m - a) / (b - a)) * (db - da)
-      paths[kind(p)] += `M${point(a, ga)}L${point(m, level)}L${point(a, da)}Z`
-      paths[kind(q)] += `M${point(m, level)}L${point(b, gb)}L${point(b, db)}Z`
-    } else if (p + q !== 0) paths[kind(p + q)] += `M${point(a, ga)}L${point(b, gb)}L${point(b, db)}L${point(a, da)}Z`
+  const [onGround, onDesign] = [walker(ground), walker(design)]
+  let above: string[] = [], below: string[] = []
+  let kind: 'cut' | 'fill' | null = null
+  const close = () => {
+    if (kind && above.length > 1) paths[kind] += `M${above.join('L')}L${below.reverse().join('L')}Z`
+    above = []
+    below = []
+    kind = null
   }
+  let before: { s: number; g: number; d: number } | null = null
+  const add = (s: number, g: number, d: number) => {
+    above.push(point(s, g))
+    below.push(point(s, d))
+  }
+  for (const s of mergedPlaces(ground, design)) {
+    const g = onGround(s), d = onDesign(s)
+    if (g === null || d === null) {
+      close()
+      before = null
+      continue
+    }
+    if (before) {
+      const [p, q] = [before.g - before.d, g - d]
+      if (p * q < 0) {
+        const m = before.s + ((s - before.s) * p) / (p - q)
+        const level = before.d + ((m - before.s) / (s - before.s)) * (d - before.d)
+        if (!kind) add(before.s, before.g, before.d)
+        kind = p > 0 ? 'cut' : 'fill'
+        above.push(point(m, level)) // one point, where the lines meet, ends the loop and starts the next
+        close()
+        above.push(point(m, level))
+        kind = q > 0 ? 'cut' : 'fill'
+      } else if (p + q !== 0) {
+        const now = p + q > 0 ? 'cut' : 'fill'
+        if (kind && kind !== now) close()
+        if (!kind) add(before.s, before.g, before.d)
+        kind = now
+      } else close()
+      if (kind) add(s, g, d)
+    }
+    before = { s, g, d }
+  }
+  close()
   return paths
 }
