@@ -47,13 +47,13 @@ function run(e: Entry | undefined) {
 <template>
   <Dialog visible modal dismissable-mask :show-header="false" position="top" :style="{ width: '460px', marginTop: '60px' }" :content-style="{ padding: '10px' }" @update:visible="ui.panel = ''">
     <input
-      v-model="text" class="field" autofocus placeholder="A chainage (1+240), a place, a command" aria-label="Find or do" data-test="find-input" @input="chosen = 0"
+      v-model="text" class="field" autofocus placeholder="A chainage (1+240), a place, a command" aria-label="Find or do" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="`found-${chosen}`" data-test="find-input" @input="chosen = 0"
       @keydown.down.prevent="chosen = Math.min(chosen + 1, entries.length - 1)" @keydown.up.prevent="chosen = Math.max(chosen - 1, 0)" @keydown.enter.prevent="run(entries[chosen])" @keydown.esc.stop="ui.panel = ''"
     />
-    <ul role="listbox">
-      <li v-for="(e, i) in entries" :key="e.words + e.hint" role="option" :aria-selected="i === chosen" :class="{ on: i === chosen }" @click="run(e)" @mousemove="chosen = i"><span>{{ e.words }}</span><span class="faded">{{ e.hint }}</span></li>
-      <li v-if="!entries.length" class="faded">Nothing has these words. Try a chainage such as 1+240, or the name of a stage.</li>
+    <ul id="found" role="listbox" aria-label="What was found">
+      <li v-for="(e, i) in entries" :id="`found-${i}`" :key="e.words + e.hint" role="option" :aria-selected="i === chosen" :class="{ on: i === chosen }" @click="run(e)" @mousemove="chosen = i"><span>{{ e.words }}</span><span class="faded">{{ e.hint }}</span></li>
     </ul>
+    <p v-if="!entries.length" class="faded">Nothing has these words. Try a chainage such as 1+240, or the name of a stage.</p>
   </Dialog>
 </template>
 

@@ -19,7 +19,7 @@ const TITLES = { line: 'PIs and elements', earthwork: 'Areas and volumes', sheet
       </template>
       <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">Download LandXML</a>
     </template>
-    <div class="scroll">
+    <div class="scroll" tabindex="0" role="region" :aria-label="TITLES[ui.stage] ?? 'Table'">
       <PITable v-if="ui.stage === 'line'" />
       <EarthworkTable v-else-if="ui.stage === 'earthwork'" />
       <SheetTable v-else-if="ui.stage === 'sheets'" />
