@@ -31,6 +31,7 @@ from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import GroundSections, cut_polyline
 from ivoryridge.core.terrain.surface import Surface
+from ivoryridge.core.terrain.survey import Survey
 from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
 from ivoryridge.core.tolerances import SAME_STATION
 
@@ -38,7 +39,7 @@ from .anchors import AnchoredPVI, resolve_stations
 from .assemble import RoadInputs, SurfaceRecipe
 from .derive import derived, key_of
 from .models import SurveySet
-from .survey_blob import SurveyArrays, unpack_survey
+from .survey_blob import unpack_survey
 
 Floats = NDArray[np.float64]
 
@@ -71,7 +72,7 @@ def _make_surface(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
     return make_surface([survey_arrays(pk) for pk, _ in recipe.sources], recipe.greatest_edge)
 
 
-def make_surface(sets: list[SurveyArrays], greatest_edge: float | None) -> tuple[Surface, list[Finding]]:
+def make_surface(sets: list[Survey], greatest_edge: float | None) -> tuple[Surface, list[Finding]]:
     if not sets:
         raise InputError("surface-empty")
     if len(sets) == 1 and len(sets[0].faces) and greatest_edge is None:
@@ -81,7 +82,7 @@ def make_surface(sets: list[SurveyArrays], greatest_edge: float | None) -> tuple
     return triangulate(points, lines, greatest_edge=greatest_edge)
 
 
-def survey_arrays(pk: int) -> SurveyArrays:
+def survey_arrays(pk: int) -> Survey:
     return unpack_survey(bytes(SurveySet.objects.only("arrays").get(pk=pk).arrays))
 
 

@@ -16,7 +16,7 @@ from ..errors import InputError
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
-__all__ = ["Surface", "SurfaceReading", "TriangleGrid", "read_surface", "surface_area"]
+__all__ = ["Surface", "SurfaceReading", "TriangleGrid", "find_triangles", "read_surface", "surface_area"]
 
 _INSIDE = 1e-9  # barycentric; rounding at an edge must not open a gap between neighbours
 
@@ -165,6 +165,13 @@ def read_surface(surface: Surface, places: Any) -> SurfaceReading:
         slope[hit] = np.hypot(normal[:, 0], normal[:, 1]) / normal[:, 2]
         aspect[hit] = np.arctan2(normal[:, 0], normal[:, 1]) % (2 * np.pi)
     return SurfaceReading(z, slope, aspect, found)
+
+
+def find_triangles(surface: Surface, places: Any) -> tuple[Ints, Floats]:
+    """Triangle (n,) under each place (n, 2), -1 where none, and the elevation there in m, NaN where none."""
+    p = np.ascontiguousarray(np.asarray(places, float)[:, :2])
+    g = surface.grid
+    return _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
 
 
 def surface_area(surface: Surface) -> tuple[float, float]:

@@ -212,6 +212,12 @@ def surface_from_faces(points: Any, faces: Any) -> Surface:
     return Surface(p, f, neighbours_of(f))
 
 
+def sides_of(triangles: Any) -> Ints:
+    """(k, 2) every side of the triangles once, lower point index first."""
+    t = np.asarray(triangles)
+    return np.unique(np.sort(np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]]), axis=1), axis=0)
+
+
 def neighbours_of(triangles: Any) -> Ints:
     """(m, 3) neighbour across the side from corner i to i + 1, -1 where none (or more than two) share it."""
     f = np.asarray(triangles, np.int64)

@@ -14,13 +14,14 @@ from ivoryridge.core.errors import FormatError
 from ivoryridge.core.exchange.landxml import LandXmlSurface, read_landxml
 from ivoryridge.core.exchange.points_csv import CsvLayout, decode_text, detect_layout, read_points
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.survey import Survey
 
 from ..assemble import SurfaceRecipe, assemble_surface
 from ..derive import derived
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
 from ..results import make_surface, surface_key, survey_arrays
-from ..survey_blob import SurveyArrays, pack_survey
+from ..survey_blob import pack_survey
 
 __all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file"]
 
@@ -34,7 +35,7 @@ class ReadFile:
 
     format: str
     reading: dict[str, Any]
-    sets: tuple[tuple[str, SurveyArrays], ...]
+    sets: tuple[tuple[str, Survey], ...]
     findings: tuple[Finding, ...]
 
 
@@ -46,7 +47,7 @@ def read_file(content: bytes, name: str, options: dict[str, Any] | None = None) 
     layout = _layout(content, name, options or {})
     found = read_points(content, layout, name)
     reading = _layout_told(layout)
-    return ReadFile("CSV points", reading, ((name, SurveyArrays(found.points, found.code)),), found.findings)
+    return ReadFile("CSV points", reading, ((name, Survey(found.points, found.code)),), found.findings)
 
 
 def _layout(content: bytes, name: str, options: dict[str, Any]) -> CsvLayout:
@@ -73,9 +74,9 @@ def _read_landxml(content: bytes, name: str) -> ReadFile:
     return ReadFile("LandXML", {"unit": model.unit, "alignments": len(model.alignments)}, tuple(sets), model.findings)
 
 
-def _survey_of(s: LandXmlSurface) -> SurveyArrays:
+def _survey_of(s: LandXmlSurface) -> Survey:
     points = s.points if len(s.points) or not s.breaklines else np.empty((0, 3))
-    return SurveyArrays(points, ("",) * len(points), s.breaklines, s.faces)
+    return Survey(points, ("",) * len(points), s.breaklines, s.faces)
 
 
 def preview_file(project: Project, content: bytes, name: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
@@ -105,7 +106,7 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
     }  # fmt: skip
 
 
-def _thumbnail(a: SurveyArrays) -> list[list[float]]:
+def _thumbnail(a: Survey) -> list[list[float]]:
     """At most 2500 places for a quick plan, evenly taken; E, N, level."""
     stacked = np.concatenate([a.points, *a.lines]) if a.lines else a.points
     step = max(len(stacked) // 2500, 1)
