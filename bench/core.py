@@ -118,7 +118,7 @@ def _trial(surface: Surface) -> float:
     django.setup()
     from ivoryridge.design import results
     from ivoryridge.design.anchors import AnchoredPVI
-    from ivoryridge.design.assemble import RoadInputs, SurfaceRecipe, with_trial
+    from ivoryridge.design.assemble import RoadInputs, SourceRow, SurfaceRecipe, with_trial
     from ivoryridge.design.derive import derived
     from ivoryridge.design.queries import road_picture
 
@@ -136,7 +136,7 @@ def _trial(surface: Surface) -> float:
         )
         for i, p in enumerate(pvis)
     )
-    recipe = SurfaceRecipe(1, "ground", ((1, "bench"),), None)
+    recipe = SurfaceRecipe(1, "ground", (SourceRow(1, "bench", {}),))
     inputs = RoadInputs(
         1, "r", 0.0, 5.0, tuple(pis), tuple((i, 1) for i in range(len(pis))), anchored, template(), recipe, 85, 0.06, 30
     )

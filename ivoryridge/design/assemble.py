@@ -14,17 +14,51 @@ from .anchors import AnchoredPVI
 from .models import Project, Road, RoadPI, RoadPVI, Surface, SurveySet
 from .models import Template as TemplateRow
 
-__all__ = ["RoadInputs", "SurfaceRecipe", "assemble_road", "assemble_surface", "pvi_from_row", "template_from_row", "with_trial"]
+__all__ = [
+    "SURFACE_SETTINGS",
+    "RoadInputs",
+    "SourceRow",
+    "SurfaceRecipe",
+    "assemble_road",
+    "assemble_surface",
+    "numbered_edits",
+    "pvi_from_row",
+    "template_from_row",
+    "with_trial",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class SourceRow:
+    """A survey set in a recipe: its id, the hash of what it holds, and its layers' roles."""
+
+    id: int
+    hash: str
+    roles: Mapping[str, str]
 
 
 @dataclass(frozen=True, slots=True)
 class SurfaceRecipe:
-    """What a surface is made from: (survey set id, hash) in order of priority, and its greatest outer edge (m)."""
+    """What a surface is made from: survey sets in order of priority, settings (m, m2), and edits.
 
-    id: int
-    name: str
-    sources: tuple[tuple[int, str], ...]
-    greatest_edge: float | None
+    In ``edits`` surveys stand by their number in ``sources``, from 1, so that the key does not hang on ids.
+    """
+
+    id: int = 0
+    name: str = ""
+    sources: tuple[SourceRow, ...] = ()
+    greatest_edge: float | None = None
+    live_spacing: float | None = None
+    weed_plan: float | None = None
+    weed_level: float | None = None
+    fill_area: float | None = None
+    edits: tuple[Mapping[str, Any], ...] = ()
+
+    def settings(self) -> dict[str, float | None]:
+        return {k: getattr(self, k) for k in SURFACE_SETTINGS}
+
+
+SURFACE_SETTINGS = ("greatest_edge", "live_spacing", "weed_plan", "weed_level", "fill_area")
 
 
 @dataclass(frozen=True)
@@ -57,8 +91,23 @@ def _parts(rows: list[dict[str, Any]]) -> tuple[PlacedPart, ...]:
 
 
 def assemble_surface(row: Surface) -> SurfaceRecipe:
-    hashes = dict(SurveySet.present.filter(project_id=row.project_id, id__in=row.sources).values_list("id", "hash"))
-    return SurfaceRecipe(row.pk, row.name, tuple((i, hashes[i]) for i in row.sources if i in hashes), row.greatest_edge)
+    sets = {
+        pk: SourceRow(pk, h, roles)
+        for pk, h, roles in SurveySet.present.filter(project_id=row.project_id, id__in=row.sources).values_list(
+            "id", "hash", "roles"
+        )
+    }
+    sources = tuple(sets[i] for i in row.sources if i in sets)
+    settings = {k: getattr(row, k) for k in SURFACE_SETTINGS}
+    return SurfaceRecipe(row.pk, row.name, sources, **settings, edits=numbered_edits(row.edits, [s.id for s in sources]))
+
+
+def numbered_edits(edits: list[dict[str, Any]], ids: list[int]) -> tuple[dict[str, Any], ...]:
+    """Edits with the numbers of survey sets for their ids; those of a set that is not among the sources are left out."""
+    number = {0: 0} | {pk: i for i, pk in enumerate(ids, 1)}
+    return tuple(
+        {**e, "survey": number[e["survey"]]} if "survey" in e else e for e in edits if "survey" not in e or e["survey"] in number
+    )
 
 
 def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:

@@ -6,8 +6,9 @@ PIs -> line -> levels -> corridor -> areas and volumes
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -28,11 +29,12 @@ from ivoryridge.core.corridor.corridor import (
 from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.checks import GroundFinding, check_ground
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
+from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface, gather
 from ivoryridge.core.terrain.section_cut import GroundSections, cut_polyline
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.survey import Survey
-from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
 from ivoryridge.core.tolerances import SAME_STATION
 
 from .anchors import AnchoredPVI, resolve_stations
@@ -46,7 +48,9 @@ Floats = NDArray[np.float64]
 __all__ = [
     "Levels",
     "RoadResults",
+    "checks_of",
     "contours_of",
+    "core_recipe",
     "corridor_at",
     "design_road",
     "ground_under",
@@ -60,26 +64,40 @@ __all__ = [
 
 # --- ground --------------------------------------------------------------------------------------------------
 def surface_key(recipe: SurfaceRecipe) -> str:
-    return key_of("surface", [h for _, h in recipe.sources], recipe.greatest_edge)
+    return key_of("surface", [[s.hash, s.roles] for s in recipe.sources], recipe.settings(), recipe.edits)
 
 
 def surface_of(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
-    """The surface of a recipe. One set with faces of its own stays as it came; else all is triangulated together."""
-    return derived(surface_key(recipe), lambda: _make_surface(recipe))
+    """The surface of a recipe, and what was found while it was made."""
+    return derived(surface_key(recipe), lambda: make_surface(recipe))
 
 
-def _make_surface(recipe: SurfaceRecipe) -> tuple[Surface, list[Finding]]:
-    return make_surface([survey_arrays(pk) for pk, _ in recipe.sources], recipe.greatest_edge)
-
-
-def make_surface(sets: list[Survey], greatest_edge: float | None) -> tuple[Surface, list[Finding]]:
-    if not sets:
+def make_surface(recipe: SurfaceRecipe, unsaved: Mapping[str, Survey] = MappingProxyType({})) -> tuple[Surface, list[Finding]]:
+    """``unsaved``: surveys that are not rows yet, by their hash."""
+    if not recipe.sources:
         raise InputError("surface-empty")
-    if len(sets) == 1 and len(sets[0].faces) and greatest_edge is None:
-        return surface_from_faces(sets[0].points, sets[0].faces), []
-    points = np.concatenate([s.points for s in sets])
-    lines = [line for s in sets for line in s.lines]
-    return triangulate(points, lines, greatest_edge=greatest_edge)
+    return build_surface(core_recipe(recipe, unsaved))
+
+
+def core_recipe(recipe: SurfaceRecipe, unsaved: Mapping[str, Survey] = MappingProxyType({})) -> Recipe:
+    sources = tuple(
+        Source(i, unsaved[s.hash] if s.hash in unsaved else survey_arrays(s.id), s.roles) for i, s in enumerate(recipe.sources, 1)
+    )
+    return Recipe(sources, **recipe.settings(), edits=recipe.edits)
+
+
+def checks_of(recipe: SurfaceRecipe) -> list[GroundFinding]:
+    """What the checks find in the data of a recipe, and in its surface if one can be made."""
+
+    def compute() -> list[GroundFinding]:
+        core = core_recipe(recipe)
+        try:
+            surface = surface_of(recipe)[0]
+        except IvoryRidgeError:
+            surface = None  # why there is none is told where the surface is asked for; its data are checked all the same
+        return check_ground(core, gather(core), surface)
+
+    return derived(key_of("checks", surface_key(recipe)), compute)
 
 
 def survey_arrays(pk: int) -> Survey:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -39,6 +39,8 @@ class LandXmlSurface:
     points: Floats
     faces: NDArray[np.int64]
     breaklines: tuple[Floats, ...]
+    contours: tuple[Floats, ...] = ()
+    boundaries: tuple[tuple[str, Floats], ...] = ()  # ("outer" or "hole", closed ring; NaN level where the file gives none)
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("points",))
@@ -60,6 +62,9 @@ class LandXmlModel:
     surfaces: tuple[LandXmlSurface, ...]
     alignments: tuple[LandXmlAlignment, ...]
     findings: tuple[Finding, ...]
+    points: Floats = field(default_factory=lambda: np.empty((0, 3)))  # CgPoints
+    point_codes: tuple[str, ...] = ()
+    reference: str = ""
 
 
 def _tag(element: Any) -> str:
@@ -150,12 +155,27 @@ def read_landxml(content: bytes, name: str = "file") -> LandXmlModel:
     )
     alignments = tuple(_read_alignment(e, i, factor, findings) for i, e in enumerate(_descend(root, "Alignment"), 1))
     other = Counter(_tag(c) for c in root) - Counter(
-        ["Units", "Project", "Application", "Surfaces", "Alignments", "CoordinateSystem"]
+        ["Units", "Project", "Application", "Surfaces", "Alignments", "CoordinateSystem", "CgPoints", "FeatureDictionary"]
     )
     for what, count in other.items():
         if what and what not in ("Surfaces", "Alignments"):
             findings.append(Finding("note", "left-out", {"count": count, "what": what}))
-    return LandXmlModel(unit, surfaces, tuple(a for a in alignments if a is not None), tuple(findings))
+    points, codes = _read_points(root, factor)
+    reference = next((c.get("epsgCode") or c.get("name") or "" for c in _children(root, "CoordinateSystem")), "")
+    reference = f"EPSG:{reference}" if reference.isdigit() else reference
+    kept = tuple(a for a in alignments if a is not None)
+    return LandXmlModel(unit, surfaces, kept, tuple(findings), points, codes, reference)
+
+
+def _read_points(root: Any, factor: float) -> tuple[Floats, tuple[str, ...]]:
+    """CgPoints with their codes; one without a level has NaN."""
+    rows, codes = [], []
+    for p in _descend(root, "CgPoint"):
+        values = _numbers(p, "CgPoints", "point")
+        if len(values) in (2, 3):
+            rows.append([values[1], values[0], values[2] if len(values) == 3 else np.nan])
+            codes.append(p.get("code") or p.get("desc") or "")
+    return np.array(rows, float).reshape(-1, 3) * factor, tuple(codes)
 
 
 def _read_surface(element: Any, number: int, factor: float, findings: list[Finding]) -> LandXmlSurface | None:
@@ -207,7 +227,40 @@ def _read_surface(element: Any, number: int, factor: float, findings: list[Findi
         return None
     if not faces:
         findings.append(Finding("note", "definition-missing", {"surface": name}))
-    return LandXmlSurface(name, spots, np.array(faces, np.int64).reshape(-1, 3), tuple(lines))
+    contours, boundaries = _contours_and_boundaries(element, name, factor)
+    return LandXmlSurface(name, spots, np.array(faces, np.int64).reshape(-1, 3), tuple(lines), contours, boundaries)
+
+
+def _contours_and_boundaries(element: Any, name: str, factor: float) -> tuple[tuple[Floats, ...], tuple[tuple[str, Floats], ...]]:
+    contours = []
+    for c in _descend(element, "Contour"):
+        try:
+            level = float(c.get("elev") or "nan") * factor
+        except ValueError as error:
+            raise FormatError(
+                "landxml-number", text=c.get("elev")[:20], surface=name, what="contour", line=c.sourceline, expected="a level"
+            ) from error
+        contours += [_pairs(p, name, "contour", factor, level) for p in _children(c, "PntList2D")]
+        contours += [_triples(p, name, "contour", factor) for p in _children(c, "PntList3D")]
+    boundaries = []
+    for b in _descend(element, "Boundary"):
+        kind = "outer" if b.get("bndType", "outer") == "outer" else "hole"
+        rings = [_pairs(p, name, "boundary", factor, np.nan) for p in _children(b, "PntList2D")]
+        boundaries += [
+            (kind, r) for r in rings + [_triples(p, name, "boundary", factor) for p in _children(b, "PntList3D")] if len(r) >= 3
+        ]
+    return tuple(c for c in contours if len(c) >= 2), tuple(boundaries)
+
+
+def _pairs(element: Any, name: str, what: str, factor: float, level: float) -> Floats:
+    values = _numbers(element, name, what)
+    if len(values) % 2:
+        raise FormatError(
+            "landxml-number", text=f"{len(values)} numbers", surface=name, what=what, line=element.sourceline,
+            expected="a row of northing, easting pairs",
+        )  # fmt: skip
+    en = values.reshape(-1, 2)[:, ::-1] * factor
+    return np.column_stack([en, np.full(len(en), level)])
 
 
 def _source_data(element: Any, name: str, factor: float) -> tuple[list[Floats], list[Floats]]:

@@ -3,29 +3,36 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import asdict, dataclass, replace
+from fnmatch import fnmatchcase
 from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.errors import FormatError
+from ivoryridge.core.exchange.dxf_survey import read_dxf_survey
+from ivoryridge.core.exchange.grid import read_grid, survey_of_grid
 from ivoryridge.core.exchange.landxml import LandXmlSurface, read_landxml
+from ivoryridge.core.exchange.las import read_las
 from ivoryridge.core.exchange.points_csv import CsvLayout, decode_text, detect_layout, read_points
 from ivoryridge.core.findings import Finding
-from ivoryridge.core.terrain.survey import Survey
+from ivoryridge.core.terrain.recipe import ROLES, usual_role
+from ivoryridge.core.terrain.survey import Survey, layers_of
 
-from ..assemble import SurfaceRecipe, assemble_surface
+from ..assemble import SourceRow, SurfaceRecipe, assemble_surface
 from ..derive import derived
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
-from ..results import make_surface, surface_key, survey_arrays
+from ..results import make_surface, surface_key
 from ..survey_blob import pack_survey
 
-__all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file"]
+__all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file", "role_by_rules", "sorted_layers"]
 
 _STEPS = 4
+USUAL_TOLERANCE = 0.05  # m; laser points are thinned to it unless another one is asked for
 _FAR = 20_000.0  # m; a file farther than this from what is there is told (common practice, no source)
 
 
@@ -40,14 +47,46 @@ class ReadFile:
 
 
 def read_file(content: bytes, name: str, options: dict[str, Any] | None = None) -> ReadFile:
-    """Read CSV points or LandXML surfaces. ``options`` may change the layout that was found out."""
-    head = content[:2000].lstrip()
-    if head.startswith(b"<") or name.lower().endswith((".xml", ".landxml")):
-        return _read_landxml(content, name)
-    layout = _layout(content, name, options or {})
+    """Read whatever format the file has, found by its first bytes or its ending.
+
+    ``options`` may change the CSV layout that was found out, and the tolerance (m) to which laser points are thinned.
+    """
+    options = options or {}
+    match _format_of(content, name):
+        case "LandXML":
+            return _read_landxml(content, name)
+        case "DXF":
+            survey, unit, findings = read_dxf_survey(content, name)
+            return ReadFile("DXF", {"unit": unit}, ((name, survey),), tuple(findings))
+        case "grid":
+            grid = read_grid(content, name)
+            survey, findings = survey_of_grid(grid)
+            reading = {"unit": "meter", "reference": grid.reference, "cell": list(grid.size)}
+            return ReadFile("Elevation grid", reading, ((name, survey),), tuple(findings))
+        case "LAS":
+            tolerance = float(options.get("tolerance") or USUAL_TOLERANCE)
+            survey, findings = read_las(content, name, tolerance=tolerance)
+            return ReadFile("Laser points", {"tolerance": tolerance}, ((name, survey),), tuple(findings))
+    layout = _layout(content, name, options)
     found = read_points(content, layout, name)
-    reading = _layout_told(layout)
-    return ReadFile("CSV points", reading, ((name, Survey(found.points, found.code)),), found.findings)
+    return ReadFile("CSV points", _layout_told(layout), ((name, Survey(found.points, found.code)),), found.findings)
+
+
+def _format_of(content: bytes, name: str) -> str:
+    head, ending = content[:2000].lstrip(), name.lower().rpartition(".")[2]
+    if head.startswith(b"<") or ending in ("xml", "landxml"):
+        return "LandXML"
+    if content.startswith(b"LASF") or ending in ("las", "laz"):
+        return "LAS"
+    if (
+        (content[:2] in (b"II", b"MM") and ending in ("tif", "tiff"))
+        or ending in ("tif", "tiff")
+        or re.match(rb"(?i)ncols\s+\d", head)
+    ):
+        return "grid"
+    if ending == "dxf" or b" Binary DXF" in content[:22] or re.match(rb"\s*(999\r?\n.*\r?\n\s*)*0\r?\nSECTION", head):
+        return "DXF"
+    return "CSV"
 
 
 def _layout(content: bytes, name: str, options: dict[str, Any]) -> CsvLayout:
@@ -68,15 +107,23 @@ def _layout_told(layout: CsvLayout) -> dict[str, Any]:
 def _read_landxml(content: bytes, name: str) -> ReadFile:
     model = read_landxml(content, name)
     sets = [(s.name, _survey_of(s)) for s in model.surfaces]
+    if len(model.points):
+        sets.append((f"{name} points", Survey(model.points, model.point_codes)))
     if not sets:
         has = f"{len(model.alignments)} alignments" if model.alignments else "nothing this program brings in here"
         raise FormatError("landxml-no-surface", name=name, content=has)
-    return ReadFile("LandXML", {"unit": model.unit, "alignments": len(model.alignments)}, tuple(sets), model.findings)
+    reading = {"unit": model.unit, "alignments": len(model.alignments), "reference": model.reference}
+    return ReadFile("LandXML", reading, tuple(sets), model.findings)
 
 
 def _survey_of(s: LandXmlSurface) -> Survey:
     points = s.points if len(s.points) or not s.breaklines else np.empty((0, 3))
-    return Survey(points, ("",) * len(points), s.breaklines, s.faces)
+    lines = (*s.breaklines, *s.contours, *(ring for _, ring in s.boundaries))
+    types = ("breakline",) * len(s.breaklines) + ("contour",) * len(s.contours)
+    types += tuple("outer boundary" if kind == "outer" else "hole boundary" for kind, _ in s.boundaries)
+    if len(s.faces):  # boundaries have done their work in faces that came; as they stand they would cut a second time
+        lines, types = lines[: len(s.breaklines)], types[: len(s.breaklines)]
+    return Survey(points, ("",) * len(points), lines, s.faces, ("",) * len(lines), types, "surface point")
 
 
 def preview_file(project: Project, content: bytes, name: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
@@ -87,7 +134,7 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
         read = read_file(content, name, options)
     except FormatError as found:
         error = found
-        if name.lower().endswith((".xml", ".landxml")) or content[:2000].lstrip().startswith(b"<"):
+        if _format_of(content, name) != "CSV":
             raise
     rows: list[str] = []
     reading: dict[str, Any] = {}
@@ -96,7 +143,14 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
         reading = read.reading if read else _layout_told(_layout(content, name, options or {}))
     else:
         reading = read.reading
-    sets = [{"name": n, **a.inventory(), "plan": _thumbnail(a)} for n, a in read.sets] if read else []
+    sets = (
+        [
+            {"name": n, **a.inventory(), "plan": _thumbnail(a), "layers": sorted_layers(project, a, options or {})}
+            for n, a in read.sets
+        ]
+        if read
+        else []
+    )
     findings = [f.as_dict() for f in read.findings] if read else []
     if read and (far := _far_from_project(project, read)):
         findings.append(far.as_dict())
@@ -109,6 +163,7 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
 def _thumbnail(a: Survey) -> list[list[float]]:
     """At most 2500 places for a quick plan, evenly taken; E, N, level."""
     stacked = np.concatenate([a.points, *a.lines]) if a.lines else a.points
+    stacked = stacked[np.isfinite(stacked).all(axis=1)]
     step = max(len(stacked) // 2500, 1)
     return np.round(stacked[::step], 2).tolist()
 
@@ -146,16 +201,13 @@ def bring_in_file(
     total = sum(len(a.points) for _, a in read.sets)
     progress(1, _STEPS, f"Packing {total} points")
     packed = [(set_name, arrays, *pack_survey(arrays)) for set_name, arrays in read.sets]
+    roles = [{la["key"]: la["role"] for la in sorted_layers(project, a, options or {}) if la["ruled"]} for _, a in read.sets]
     surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
-    recipe = assemble_surface(surface) if surface else SurfaceRecipe(0, "", (), None)
+    recipe = assemble_surface(surface) if surface else SurfaceRecipe()
     progress(2, _STEPS, f"Triangulating {total} points")
-    new = replace(recipe, sources=(*recipe.sources, *((0, digest) for _, _, _, digest in packed)))
-    made, findings = derived(
-        surface_key(new),
-        lambda: make_surface(
-            [*(survey_arrays(pk) for pk, _ in recipe.sources), *(a for _, a, _, _ in packed)], recipe.greatest_edge
-        ),
-    )
+    sources = (SourceRow(0, digest, r) for (_, _, _, digest), r in zip(packed, roles, strict=True))
+    new = replace(recipe, sources=(*recipe.sources, *sources))
+    made, findings = derived(surface_key(new), lambda: make_surface(new, {digest: a for _, a, _, digest in packed}))
     progress(3, _STEPS, "Storing")
     with act(project, user, f"Bring in {name}") as doing:
         file = ReceivedFile.objects.create(
@@ -165,10 +217,18 @@ def bring_in_file(
         added = [
             doing.create(
                 SurveySet(
-                    project=project, file=file, name=n, arrays=blob, hash=digest, inventory=a.inventory(), reading=read.reading
+                    project=project,
+                    file=file,
+                    name=n,
+                    arrays=blob,
+                    hash=digest,
+                    inventory=a.inventory(),
+                    reading=read.reading,
+                    layers=[asdict(la) for la in layers_of(a)],
+                    roles=r,
                 )
             ).pk
-            for n, a, blob, digest in packed
+            for (n, a, blob, digest), r in zip(packed, roles, strict=True)
         ]
         if surface is None:
             surface = doing.create(Surface(project=project, name=_surface_name(project), sources=added))
@@ -179,6 +239,26 @@ def bring_in_file(
             doing.change(road, surface_id=surface.pk)
     told = [f"{total:,} points brought in; {surface.name} has {len(made.triangles):,} triangles now.".replace(",", " ")]
     return doing, surface, told + [f.sentence for f in (*read.findings, *findings)]
+
+
+def sorted_layers(project: Project, survey: Survey, options: dict[str, Any]) -> list[dict[str, Any]]:
+    """Layers of a survey with their roles: as chosen by the person (``options["roles"]``), else by the first rule of the
+    project that matches, else by their type. ``ruled`` says that one of the first two has spoken."""
+    chosen = options.get("roles") or {}
+    out = []
+    for la in layers_of(survey):
+        ruled = chosen.get(la.key) if chosen.get(la.key) in ROLES else role_by_rules(project.sorting_rules, la.type, la.code)
+        told = {**asdict(la), "key": la.key, "role": ruled or usual_role(la.type), "ruled": ruled is not None}
+        out.append(told)
+    return out
+
+
+def role_by_rules(rules: list[dict[str, str]], kind: str, code: str) -> str | None:
+    """The role of the first rule whose pattern (* and ? stand for any) and type match; upper and lower case are one."""
+    for rule in rules:
+        if rule.get("type") in ("", None, kind) and fnmatchcase(code.lower(), rule["pattern"].lower()):
+            return rule["role"]
+    return None
 
 
 def _surface_name(project: Project) -> str:

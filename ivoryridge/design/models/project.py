@@ -15,6 +15,8 @@ class Project(Row):
     design_speed = models.FloatField(default=85.0)
     greatest_grade = models.FloatField(default=0.06)
     least_k = models.FloatField(default=30.0)
+    # in order: {"pattern": "GRD*", "type": "CAD point" or "", "role": one of core.terrain.recipe.ROLES}
+    sorting_rules = models.JSONField(default=list)
 
     def __str__(self) -> str:
         return self.name

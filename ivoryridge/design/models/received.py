@@ -22,7 +22,8 @@ class SurveySet(Row):
     """What was read from a received file: points, breaklines and perhaps faces, packed by ``survey_blob``.
 
     ``hash`` is that of ``arrays``, and enters the keys of all that is derived from it. ``inventory`` tells counts,
-    extent and level range; ``reading`` tells how the file was read.
+    extent and level range; ``layers`` its layers; ``reading`` tells how the file was read. ``roles``: layer key -> role,
+    as rules or a person sorted them; a layer that is not there has the usual role of its type.
     """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="survey_sets")
@@ -32,3 +33,5 @@ class SurveySet(Row):
     hash = models.CharField(max_length=40)
     inventory = models.JSONField(default=dict)
     reading = models.JSONField(default=dict)
+    layers = models.JSONField(default=list)
+    roles = models.JSONField(default=dict)
