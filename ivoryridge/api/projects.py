@@ -10,6 +10,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
+from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_road import change_project, create_road
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
 from ivoryridge.design.ledger import redo, undo
@@ -19,7 +20,7 @@ from ivoryridge.design.refusals import BadValue, NotThere
 
 from .answers import acted, json_answer
 from .rules import editor, owner, viewer
-from .schemas import MemberIn, ProjectChange, RoadIn
+from .schemas import MemberIn, ProjectChange, RoadIn, SortingRules
 
 router = Router()
 JOB_FROM = 4_000_000  # bytes; below it the answer comes within a second or two
@@ -33,6 +34,11 @@ def show(request: Any, project_id: int) -> HttpResponse:
 @router.patch("/projects/{int:project_id}", auth=editor)
 def change(request: Any, project_id: int, given: ProjectChange) -> HttpResponse:
     return acted(change_project(request.project, request.user, revision=given.revision, values=given.given()))
+
+
+@router.put("/projects/{int:project_id}/sorting-rules", auth=editor)
+def put_rules(request: Any, project_id: int, given: SortingRules) -> HttpResponse:
+    return acted(set_rules(request.project, request.user, revision=given.revision, rules=[r.dict() for r in given.rules]))
 
 
 @router.get("/projects/{int:project_id}/members", auth=viewer)

@@ -9,14 +9,20 @@ from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
-from ivoryridge.design.models import Membership, Road, SheetSet, Surface, Template
+from ivoryridge.design.models import Membership, Road, SheetSet, Surface, SurveySet, Template
 from ivoryridge.design.refusals import NotAllowed, NotThere
 
 __all__ = ["MemberRule", "SignedIn", "editor", "owner", "signed_in", "viewer"]
 
 _RANK = {role: i for i, role in enumerate(Membership.ROLES)}
 # the part of an address that names a row -> the row, and the way from it to the project
-_NAMED: dict[str, Any] = {"road_id": Road, "surface_id": Surface, "template_id": Template, "sheet_set_id": SheetSet}
+_NAMED: dict[str, Any] = {
+    "road_id": Road,
+    "surface_id": Surface,
+    "template_id": Template,
+    "sheet_set_id": SheetSet,
+    "survey_set_id": SurveySet,
+}
 
 
 class SignedIn(SessionAuth):

@@ -103,11 +103,77 @@ class TemplateChange(In):
     values: dict[str, Number | str]
 
 
+Place = Annotated[list[Number], Field(min_length=3, max_length=3)]
+PlanPlace = Annotated[list[Number], Field(min_length=2, max_length=2)]
+Positive = Annotated[float, Field(gt=0, le=1e9, allow_inf_nan=False)]
+
+
 class SurfaceChange(In):
     revision: int
     name: Name | None = None
     greatest_edge: Number | None = None
+    live_spacing: Positive | None = None
+    weed_plan: Positive | None = None
+    weed_level: Positive | None = None
+    fill_area: Positive | None = None
     sources: list[int] | None = None
+    label_paths: (
+        Annotated[list[Annotated[list[PlanPlace], Field(min_length=2, max_length=200)]], Field(max_length=100)] | None
+    ) = None
+
+
+class GroundEdit(In):
+    """One edit; which of the words it needs is told by ``core.terrain.recipe.EDITS``."""
+
+    do: Literal[
+        "leave_out", "set_level", "move_point", "add_point", "leave_out_line", "add_line", "move_vertex", "delete_vertex",
+        "fixed_vertices", "live_spacing", "swap_edge", "delete_triangles",
+    ]  # fmt: skip
+    survey: int | None = None
+    points: Annotated[list[int], Field(max_length=100_000)] | None = None
+    point: int | None = None
+    line: int | None = None
+    vertex: int | None = None
+    level: Number | None = None
+    spacing: Positive | None = None
+    to: Place | None = None
+    vertices: Annotated[list[Place], Field(min_length=2, max_length=5_000)] | None = None
+    at: PlanPlace | Annotated[list[PlanPlace], Field(max_length=10_000)] | None = None
+
+
+class GroundEdits(In):
+    revision: int
+    edits: Annotated[list[GroundEdit], Field(min_length=1, max_length=500)]
+
+
+class Answer(In):
+    revision: int
+    key: str
+    how: Literal["leave_out", "set_level", "change_over", "keep", "ask_again"]
+    level: Number | None = None
+    remark: str = ""
+
+
+class Merge(In):
+    revision: int
+    others: Annotated[list[int], Field(min_length=1, max_length=50)]
+
+
+class SurveySetChange(In):
+    revision: int
+    name: Name | None = None
+    roles: dict[str, str] = {}
+
+
+class SortingRule(In):
+    pattern: str
+    type: str = ""
+    role: str
+
+
+class SortingRules(In):
+    revision: int
+    rules: Annotated[list[SortingRule], Field(max_length=200)]
 
 
 class SheetSetChange(In):

@@ -36,6 +36,9 @@ log = logging.getLogger(__name__)
 CODE_VERSION = {
     "surface": 2,
     "checks": 1,
+    "gathered": 1,
+    "lines": 1,
+    "ponds": 1,
     "contours": 1,
     "terrain": 1,
     "line": 1,

@@ -15,6 +15,7 @@ from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.solve import SideColumns
 from ivoryridge.core.section.template import library_part
+from ivoryridge.core.terrain.recipe import usual_role
 
 from .assemble import RoadInputs
 from .derive import key_of
@@ -34,7 +35,6 @@ def _list(values: Any, decimals: int) -> list[Any]:
 
 # --- the project ---------------------------------------------------------------------------------------------
 def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
-    from .assemble import assemble_surface
     from .ledger import next_redo, next_undo
 
     undo, redo = next_undo(project, user), next_redo(project, user)
@@ -42,13 +42,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
     # says in a word which state of the design this is: an undo makes no entry, so the undone ones are told too
     head = f"{entries.order_by('-id').values_list('id', flat=True).first() or 0}/{entries.filter(state='undone').count()}"
     sets = {s.pk: s for s in SurveySet.present.filter(project=project).defer("arrays")}
-    surfaces = [
-        {
-            "id": s.pk, "name": s.name, "revision": s.revision, "greatest_edge": s.greatest_edge, "key": surface_key(assemble_surface(s)),
-            "sources": [{"id": i, "name": sets[i].name, "file_id": sets[i].file_id, **sets[i].inventory} for i in s.sources if i in sets],
-        }
-        for s in Surface.present.filter(project=project)
-    ]  # fmt: skip
+    surfaces = [_surface_picture(s, sets) for s in Surface.present.filter(project=project)]
     return {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
         "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "design_speed", "greatest_grade", "least_k")},
@@ -56,7 +50,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
             {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id")}
             for r in Road.present.filter(project=project).order_by("id")
         ],
-        "surfaces": surfaces,
+        "surfaces": surfaces, "sorting_rules": project.sorting_rules,
         "templates": [_template_picture(t) for t in Template.present.filter(project=project)],
         "sheet_sets": [
             {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale", "section_interval", "band_interval", "drawing_number", "revision_mark")}
@@ -68,6 +62,27 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
         ],
         "ledger": {"head": head, "undo": undo.label if undo else None, "redo": redo.label if redo else None},
     }  # fmt: skip
+
+
+def _surface_picture(s: Surface, sets: dict[int, SurveySet]) -> dict[str, Any]:
+    from .assemble import SURFACE_SETTINGS, assemble_surface
+
+    sources = [
+        {"id": i, "name": sets[i].name, "file_id": sets[i].file_id, "revision": sets[i].revision, "layers": _layers(sets[i]), **sets[i].inventory}
+        for i in s.sources if i in sets
+    ]  # fmt: skip
+    return {
+        "id": s.pk, "name": s.name, "revision": s.revision, **{k: getattr(s, k) for k in SURFACE_SETTINGS},
+        "key": surface_key(assemble_surface(s)), "sources": sources, "edits": s.edits, "answers": s.answers, "label_paths": s.label_paths,
+    }  # fmt: skip
+
+
+def _layers(s: SurveySet) -> list[dict[str, Any]]:
+    out = []
+    for la in s.layers:
+        key = f"{la['type']}/{la['code']}"
+        out.append({**la, "key": key, "role": s.roles.get(key, usual_role(la["type"])), "ruled": key in s.roles})
+    return out
 
 
 def _template_picture(t: Template) -> dict[str, Any]:

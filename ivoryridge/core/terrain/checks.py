@@ -128,12 +128,10 @@ def _neighbourhood(ground: Ground, mask: NDArray[np.bool_]) -> tuple[Any, NDArra
 
 
 def _near_level(ground: Ground, tree: Any, rows: NDArray[np.int64], i: int) -> float:
-    """Level at a point from its six nearest others, weighted by distance."""
-    distance, index = tree.query(ground.points[i, :2], k=min(7, len(rows)))
-    distance, index = np.atleast_1d(distance), np.atleast_1d(index)
-    other = rows[index] != i
-    w = 1.0 / np.maximum(distance[other], 0.01)
-    return float((ground.points[rows[index[other]], 2] * w).sum() / w.sum())
+    """Level at a point: the middle of its six nearest others, so that another fault beside it does not count."""
+    _, index = tree.query(ground.points[i, :2], k=min(7, len(rows)))
+    near = rows[np.atleast_1d(index)]
+    return float(np.median(ground.points[near[near != i][:6], 2]))
 
 
 def _far_points(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:

@@ -1,0 +1,155 @@
+"""Acts on a ground surface: edits of its recipe, answers to findings, roles of layers, and merging."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+
+from ivoryridge.core.terrain.checks import GroundFinding
+from ivoryridge.core.terrain.outline import pieces_of
+from ivoryridge.core.terrain.recipe import ROLES
+
+from ..assemble import assemble_surface
+from ..ledger import Act, act
+from ..models import Project, Surface, SurveySet
+from ..refusals import BadValue
+from ..results import checks_of, surface_of, survey_arrays
+
+__all__ = ["answer_finding", "change_roles", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
+
+MOST_EDITS = 5_000
+_DONE = {
+    "leave_out": "Leave out points", "set_level": "Set a level", "move_point": "Move a point", "add_point": "Add a point",
+    "leave_out_line": "Leave out a line", "add_line": "Add a breakline", "move_vertex": "Move a vertex",
+    "delete_vertex": "Delete a vertex", "fixed_vertices": "Put vertices in", "live_spacing": "Set live spacing",
+    "swap_edge": "Turn a side", "delete_triangles": "Delete triangles",
+}  # fmt: skip
+
+
+def edit_ground(
+    surface: Surface,
+    user: User,
+    *,
+    revision: int,
+    edits: list[dict[str, Any]],
+    label: str = "",
+    answers: dict[str, Any] | None = None,
+) -> Act:
+    """Add edits to a surface's recipe. An edit after which there is no surface is refused, and the last good one stays."""
+    if len(surface.edits) + len(edits) > MOST_EDITS:
+        raise BadValue("too-many-edits", f"A surface keeps at most {MOST_EDITS} edits. Correct the file, and bring it in anew.")
+    words = label or f"{_DONE.get(edits[0]['do'], 'Edit')} in {surface.name}"
+    with act(surface.project, user, words) as doing:
+        doing.change(surface, revision=revision, edits=[*surface.edits, *edits], **({"answers": answers} if answers else {}))
+        surface_of(assemble_surface(surface))
+    return doing
+
+
+def take_edit_back(surface: Surface, user: User, *, revision: int, index: int) -> Act:
+    """Leave one edit out, wherever it stands in the list; those after it stay."""
+    if not 0 <= index < len(surface.edits):
+        raise BadValue("no-such-edit", "This edit is not in the list any more.")
+    kept = [e for i, e in enumerate(surface.edits) if i != index]
+    with act(surface.project, user, f"Take back: {_DONE[surface.edits[index]['do']].lower()} in {surface.name}") as doing:
+        doing.change(surface, revision=revision, edits=kept)
+        surface_of(assemble_surface(surface))
+    return doing
+
+
+def answer_finding(
+    surface: Surface, user: User, *, revision: int, key: str, how: str, level: float | None = None, remark: str = ""
+) -> Act:
+    """Answer a finding: ``leave_out`` its points, ``set_level``, ``change_over`` its coordinates, ``keep`` with a remark, or
+    ``ask_again`` to take a kept one back."""
+    if how == "ask_again":
+        with act(surface.project, user, f"Ask again in {surface.name}") as doing:
+            doing.change(surface, revision=revision, answers={k: v for k, v in surface.answers.items() if k != key})
+        return doing
+    recipe = assemble_surface(surface)
+    found = next((f for f in checks_of(recipe) if f.key == key), None)
+    if found is None:
+        raise BadValue("no-such-finding", "This finding is not there any more; what it was about has changed.")
+    if how == "keep":
+        if not remark.strip():
+            raise BadValue("remark-missing", "Say in a few words why it is kept; the next reader will ask.", field="remark")
+        with act(surface.project, user, f"Keep a finding in {surface.name}") as doing:
+            kept = {"remark": remark.strip()[:300], "by": user.get_username(), "sentence": found.finding.sentence}
+            doing.change(surface, revision=revision, answers={**surface.answers, key: kept})
+        return doing
+    ids = [s.id for s in recipe.sources]
+    edits = _edits_for(found, how, level, ids)
+    return edit_ground(
+        surface, user, revision=revision, edits=edits, label=f"{_HOW[how]} ({found.finding.code.replace('-', ' ')})"
+    )
+
+
+_HOW = {"leave_out": "Leave out points", "set_level": "Set a level", "change_over": "Change easting and northing over"}
+
+
+def _edits_for(found: GroundFinding, how: str, level: float | None, ids: list[int]) -> list[dict[str, Any]]:
+    points = [(ids[s - 1] if s else 0, i) for s, i in found.points]
+    if not points or how not in _HOW:
+        raise BadValue("no-such-answer", "This finding cannot be answered so.")
+    if how == "leave_out":
+        chosen = points[-1:] if found.finding.code == "duplicate-levels" else points
+        return [
+            {"do": "leave_out", "survey": s, "points": [i for t, i in chosen if t == s]}
+            for s in dict.fromkeys(s for s, _ in chosen)
+        ]
+    survey, point = points[0]
+    if how == "set_level":
+        value = found.level if level is None else level
+        if value is None:
+            raise BadValue("level-missing", "Type the level the point should have.", field="level")
+        return [{"do": "set_level", "survey": survey, "point": point, "level": value}]
+    e, n = found.finding.place or (0.0, 0.0)
+    return [{"do": "move_point", "survey": survey, "point": point, "to": [n, e, float(survey_arrays(survey).points[point, 2])]}]
+
+
+def change_roles(survey: SurveySet, user: User, *, revision: int, roles: dict[str, str], name: str | None = None) -> Act:
+    """Sort layers of a survey by hand, or rename it. Surfaces made from it follow; if one could not be made, nothing is changed."""
+    known = {f"{la['type']}/{la['code']}" for la in survey.layers}
+    if (wrong := set(roles.values()) - set(ROLES)) or (wrong := set(roles) - known):
+        raise BadValue("no-such-role", f"'{min(wrong)}' is not a layer or role of {survey.name}.")
+    values: dict[str, Any] = {"roles": {**survey.roles, **roles}} if roles else {}
+    if name and name.strip():
+        values["name"] = name.strip()[:200]
+    label = f"Sort layers of {survey.name}" if roles else f"Rename {survey.name} to {values.get('name')}"
+    with act(survey.project, user, label) as doing:
+        doing.change(survey, revision=revision, **values)
+        for surface in Surface.present.filter(project=survey.project):
+            if survey.pk in surface.sources:
+                surface_of(assemble_surface(surface))
+    return doing
+
+
+def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[str, str]]) -> Act:
+    """The project's sorting rules, in order. They speak when a file comes in; what is sorted already stays."""
+    clean = []
+    for i, r in enumerate(rules, 1):
+        if not r.get("pattern", "").strip() or r.get("role") not in ROLES:
+            raise BadValue("bad-rule", f"Sorting rule {i} needs a pattern such as GRD* and one of the roles.", field=f"rule {i}")
+        clean.append({"pattern": r["pattern"].strip()[:80], "type": r.get("type", "") or "", "role": r["role"]})
+    with act(project, user, "Change the sorting rules") as doing:
+        doing.change(project, revision=revision, sorting_rules=clean)
+    return doing
+
+
+def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]) -> tuple[Act, list[str]]:
+    """Put what other surfaces are made from under this one, in order of priority; they stay as they are."""
+    rows = {s.pk: s for s in Surface.present.filter(project=surface.project, pk__in=others).exclude(pk=surface.pk)}
+    if not rows or set(others) - set(rows):
+        raise BadValue("nothing-to-merge", "Choose another surface of this project to merge with.")
+    sources, edits = list(surface.sources), list(surface.edits)
+    for pk in others:
+        sources += [s for s in rows[pk].sources if s not in sources]
+        edits += [e for e in rows[pk].edits if e not in edits and e["do"] not in ("add_point", "add_line")]
+    with act(surface.project, user, f"Merge {', '.join(rows[pk].name for pk in others)} into {surface.name}") as doing:
+        doing.change(surface, revision=revision, sources=sources, edits=edits)
+        made, findings = surface_of(assemble_surface(surface))
+    pieces = pieces_of(made)
+    areas = ", ".join(f"{p.plan_area / 10_000:.2f} ha" for p in pieces)
+    one = f"{surface.name} is one connected surface of {areas}."
+    many = f"{surface.name} is in {len(pieces)} pieces ({areas}): they do not touch. Bring in what lies between, or raise the longest outer edge."
+    return doing, [one if len(pieces) == 1 else many, *(f.sentence for f in findings)]

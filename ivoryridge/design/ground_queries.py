@@ -1,0 +1,135 @@
+"""What the ground stage asks for: findings with their answers, received lines, what lies nearest. Reads only."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import shapely
+
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.terrain.recipe import ROLES, Ground, gather, line_at
+from ivoryridge.core.terrain.surface import Surface, find_triangles
+
+from .assemble import SurfaceRecipe, assemble_surface
+from .derive import derived, key_of
+from .models import Surface as SurfaceRow
+from .results import checks_of, core_recipe, surface_key, surface_of
+
+__all__ = ["findings_picture", "lines_picture", "nearest_picture", "outline_rings"]
+
+
+def findings_picture(row: SurfaceRow) -> dict[str, Any]:
+    """Open findings, those that are kept with their remark, and why there is no surface if there is none."""
+    recipe = assemble_surface(row)
+    if not recipe.sources:
+        return {"open": [], "kept": [], "problem": None}
+    problem = None
+    made: list[Any] = []
+    try:
+        made = surface_of(recipe)[1]
+    except IvoryRidgeError as error:
+        problem = error.sentence
+    found = checks_of(recipe)
+    told = [f.as_dict() for f in found] + [
+        {**f.as_dict(), "key": f"{f.code}@{f.place}", "points": [], "level": None}
+        for f in made if f.code not in ("points-duplicate", "points-duplicate-levels")
+    ]  # fmt: skip
+    for f in told:
+        f["ways"] = _ways(f)
+    answers = row.answers
+    return {
+        "open": [f for f in told if f["key"] not in answers],
+        "kept": [{**f, **answers[f["key"]]} for f in told if f["key"] in answers],
+        "problem": problem,
+    }
+
+
+def _ways(f: dict[str, Any]) -> list[str]:
+    """What may be answered to a finding."""
+    ways = []
+    if f["points"]:
+        if f["code"] == "swapped":
+            ways.append("change_over")
+        if f["code"] in ("zero-level", "spike", "off-breakline", "no-level"):
+            ways.append("set_level")
+        ways.append("leave_out")
+    return ways if f["severity"] == "note" and not f["points"] else [*ways, "keep"]
+
+
+def _ground(recipe: SurfaceRecipe) -> Ground:
+    return derived(key_of("gathered", surface_key(recipe)), lambda: gather(core_recipe(recipe)))
+
+
+def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any]]:
+    """Origin, and arrays: vertices (n, 3) with NaN level as 0, starts, role, survey and number of each line, own (n,) 0 or 1."""
+    core, ground = core_recipe(recipe), _ground(recipe)
+    try:
+        surface: Surface | None = surface_of(recipe)[0]
+    except IvoryRidgeError:
+        surface = None
+    shapes, own, heads = [], [], []
+    for line in ground.lines:
+        if line.role == "ignore":
+            continue
+        vertices, mine = line_at(line, core) if line.role == "breakline" else (line.vertices, np.ones(len(line.vertices), bool))
+        if len(vertices) < 2:
+            continue
+        bare = np.isnan(vertices[:, 2])
+        if bare.any() and surface is not None:
+            _, z = find_triangles(surface, vertices[:, :2])
+            vertices = np.column_stack([vertices[:, :2], np.where(bare, z, vertices[:, 2])])
+        shapes.append(vertices)
+        own.append(mine)
+        heads.append([ROLES.index(line.role), 0 if line.survey == 0 else recipe.sources[line.survey - 1].id, line.number])
+    stacked = np.concatenate(shapes) if shapes else np.empty((0, 3))
+    origin = (
+        (float(np.floor(np.nanmean(stacked[:, 0]))), float(np.floor(np.nanmean(stacked[:, 1])))) if len(stacked) else (0.0, 0.0)
+    )
+    return origin, {
+        "vertices": np.nan_to_num(stacked - [*origin, 0.0]),
+        "starts": np.cumsum([0, *(len(s) for s in shapes)]),
+        "heads": np.array(heads, np.int64).reshape(-1, 3),
+        "own": np.concatenate(own).astype(np.int64) if own else np.empty(0, np.int64),
+    }
+
+
+def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) -> dict[str, Any] | None:
+    """The nearest point, or vertex of a breakline, as an edit names it."""
+    ground = _ground(recipe)
+    at = np.array([e, n])
+    best: tuple[float, dict[str, Any]] | None = None
+
+    def named(survey: int) -> int:
+        return 0 if survey == 0 else recipe.sources[survey - 1].id
+
+    if len(ground.points):
+        d = np.hypot(*(ground.points[:, :2] - at).T)
+        i = int(np.argmin(d))
+        place = [None if np.isnan(v) else float(v) for v in ground.points[i]]
+        best = (
+            float(d[i]),
+            {"kind": "point", "survey": named(int(ground.of[i, 0])), "point": int(ground.of[i, 1]), "place": place},
+        )
+    for line in ground.role("breakline"):
+        d = np.hypot(*(line.vertices[:, :2] - at).T)
+        i = int(np.argmin(d))
+        if best is None or float(d[i]) <= best[0]:
+            told = {
+                "kind": "vertex",
+                "survey": named(line.survey),
+                "line": line.number,
+                "vertex": i,
+                "place": line.vertices[i].tolist(),
+            }
+            best = (float(d[i]), {**told, "vertices": len(line.vertices), "spacing": line.spacing})
+    return best[1] if best and best[0] <= within else None
+
+
+def outline_rings(surface: Surface, mask: Any) -> list[list[list[float]]]:
+    """Rings of [E, N] around some triangles, for drawing."""
+    if not mask.any():
+        return []
+    area = shapely.union_all(shapely.polygons(surface.points[surface.triangles[mask]][:, :, :2]), grid_size=0.001)
+    parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon"]
+    return [np.round(shapely.get_coordinates(r), 2).tolist() for p in parts for r in (p.exterior, *p.interiors)]
