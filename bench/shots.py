@@ -19,10 +19,10 @@ def _mark(page: Page, text: str) -> None:
 
 
 def _bring_in(page: Page) -> None:
-    from ivoryridge.design.demo.landscape import spots_csv
+    from ivoryridge.design.demo.landscape import lines_dxf
 
     page.click("[data-test=import]")
-    page.set_input_files("[data-test=import-file]", {"name": "spots.csv", "mimeType": "text/csv", "buffer": spots_csv()})
+    page.set_input_files("[data-test=import-file]", {"name": "lines.dxf", "mimeType": "application/dxf", "buffer": lines_dxf()})
     page.wait_for_selector("[data-test=inventory]")
 
 

@@ -8,7 +8,8 @@ import numpy as np
 from django.http import HttpResponse
 from ninja import Router
 
-from ivoryridge.core.terrain.surface import read_surface, surface_area
+from ivoryridge.core.terrain.outline import pieces_of
+from ivoryridge.core.terrain.surface import read_surface, robust_levels, surface_area
 from ivoryridge.design.actions.edit_road import change_surface, delete_surface
 from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.derive import key_of
@@ -47,7 +48,7 @@ def geometry(request: Any, surface_id: int) -> HttpResponse:
     body = pack_geometry(
         origin,
         {"points": surface.points - [*origin, 0.0], "triangles": surface.triangles, "breaklines": surface.breakline_edges},
-        extent=[e0, n0, e1, n1], levels=list(surface.elevation_range), plan_area=plan, slope_area=slope,
+        extent=[e0, n0, e1, n1], levels=list(surface.elevation_range), robust_levels=list(robust_levels(surface)), plan_area=plan, slope_area=slope, pieces=len(pieces_of(surface)),
         findings=[f.as_dict() for f in findings],
     )  # fmt: skip
     return with_key(body, key)

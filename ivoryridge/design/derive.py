@@ -18,6 +18,7 @@ from contextvars import ContextVar
 from typing import Any
 
 import numpy as np
+import orjson
 from django.db import DatabaseError, transaction
 from django.db.models import Max, Sum
 from django.db.models.functions import Length
@@ -182,20 +183,19 @@ def _read_table(key: str) -> Any:
 def _pack_surface(value: tuple[Surface, list[Finding]]) -> bytes:
     surface, findings = value
     out = io.BytesIO()
-    kept = np.array([repr(dataclasses.asdict(f)) for f in findings] or [""])
+    told = orjson.dumps([dataclasses.asdict(f) for f in findings], option=orjson.OPT_SERIALIZE_NUMPY)
     np.savez(
         out, points=surface.points, triangles=surface.triangles, neighbours=surface.neighbours,
-        edges=surface.breakline_edges, findings=kept,
+        edges=surface.breakline_edges, findings=np.frombuffer(told, np.uint8),
     )  # fmt: skip
     return out.getvalue()
 
 
 def _unpack_surface(blob: bytes) -> tuple[Surface, list[Finding]]:
-    import ast
-
     with np.load(io.BytesIO(blob), allow_pickle=False) as z:
         surface = Surface(z["points"], z["triangles"], z["neighbours"], z["edges"])
-        findings = [Finding(**ast.literal_eval(str(f))) for f in z["findings"] if str(f)]
+        told = orjson.loads(z["findings"].tobytes())
+    findings = [Finding(**{**f, "place": tuple(f["place"]) if f["place"] else None}) for f in told]
     return surface, findings
 
 

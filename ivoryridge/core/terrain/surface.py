@@ -16,7 +16,7 @@ from ..errors import InputError
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
-__all__ = ["Surface", "SurfaceReading", "TriangleGrid", "find_triangles", "read_surface", "surface_area"]
+__all__ = ["Surface", "SurfaceReading", "TriangleGrid", "find_triangles", "read_surface", "robust_levels", "surface_area"]
 
 _INSIDE = 1e-9  # barycentric; rounding at an edge must not open a gap between neighbours
 
@@ -57,12 +57,20 @@ class Surface:
         """Least E, least N, greatest E, greatest N, m."""
         if not len(self.triangles):
             raise InputError("surface-empty")
-        low, high = self.points[:, :2].min(axis=0), self.points[:, :2].max(axis=0)
+        used = self.points[self.used, :2]
+        low, high = used.min(axis=0), used.max(axis=0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     @cached_property
+    def used(self) -> NDArray[np.bool_]:
+        """(n,) the points that are a corner of a triangle; a trimmed surface keeps others too."""
+        out = np.zeros(len(self.points), bool)
+        out[self.triangles] = True
+        return out
+
+    @cached_property
     def elevation_range(self) -> tuple[float, float]:
-        used = self.points[np.unique(self.triangles), 2]
+        used = self.points[self.used, 2]
         return float(used.min()), float(used.max())
 
     @cached_property
@@ -172,6 +180,16 @@ def find_triangles(surface: Surface, places: Any) -> tuple[Ints, Floats]:
     p = np.ascontiguousarray(np.asarray(places, float)[:, :2])
     g = surface.grid
     return _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
+
+
+def robust_levels(surface: Surface) -> tuple[float, float]:
+    """Least and greatest level for colours: those of 98 % of the points, widened to the whole range unless that would more
+    than double it, so that one bad point neither hides the terrain nor itself."""
+    low, high = surface.elevation_range
+    z = surface.points[surface.used, 2]
+    a, b = (float(v) for v in np.quantile(z, [0.01, 0.99]))
+    span = max(b - a, 0.01)
+    return (low if low >= a - 0.5 * span else a), (high if high <= b + 0.5 * span else b)
 
 
 def surface_area(surface: Surface) -> tuple[float, float]:

@@ -214,8 +214,11 @@ def surface_from_faces(points: Any, faces: Any) -> Surface:
 
 def sides_of(triangles: Any) -> Ints:
     """(k, 2) every side of the triangles once, lower point index first."""
-    t = np.asarray(triangles)
-    return np.unique(np.sort(np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]]), axis=1), axis=0)
+    t = np.asarray(triangles, np.int64)
+    a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
+    many = int(t.max(initial=0)) + 1
+    low, high = np.divmod(np.unique(np.minimum(a, b) * many + np.maximum(a, b)), many)
+    return np.stack([low, high], axis=-1).astype(np.int32)
 
 
 def neighbours_of(triangles: Any) -> Ints:

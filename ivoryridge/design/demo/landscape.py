@@ -6,7 +6,7 @@ Everything here is made up. One seed, so that every machine makes the same files
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-__all__ = ["LINK_PIS", "LINK_PVIS", "breaklines_xml", "ground_level", "spots_csv"]
+__all__ = ["LINK_PIS", "LINK_PVIS", "SORTING_RULES", "ground_level", "lines_dxf", "mapping_dxf", "spots_csv", "surface_xml"]
 
 NAMES: Any = {None: "http://www.landxml.org/schema/LandXML-1.2"}
 SEED = 20_260
@@ -27,6 +27,15 @@ LINK_PIS = [
     (413_330.0, 687_010.0, 500.0, 80.0, 60.0),
     (414_100.0, 686_690.0, 0.0, 0.0, 0.0),
 ]
+
+SORTING_RULES = [
+    {"pattern": pattern, "type": "", "role": role}
+    for pattern, role in (
+        ("STREAM*", "breakline"), ("LANE EDGE", "breakline"), ("QUARRY*", "breakline"), ("WALL", "breakline"),
+        ("BUILDING", "background"), ("HEDGE", "background"), ("FENCE", "background"), ("POND", "background"),
+        ("PLOT", "background"), ("TREE", "ignore"),
+    )
+]  # fmt: skip
 
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
 LINK_PVIS = [
@@ -72,6 +81,7 @@ def _distance_to(path: Floats, places: Floats) -> Floats:
     return best
 
 
+@cache
 def spots_csv() -> bytes:
     """About 9 000 points: number, easting, northing, level, code; a few lines are as doubtful as surveys come."""
     rng = np.random.default_rng(SEED)
@@ -100,7 +110,23 @@ def spots_csv() -> bytes:
     lines.insert(2500, f"{number + 1};{p[0] + 2:.3f};{p[1]:.3f};n/a;ground")
     lines.insert(5100, f"{number + 2};{p[0] + 4:.3f};{p[1]:.3f};;ground")
     lines.append(f"{number + 3};{p[0]:.3f};{p[1]:.3f};{z + 0.32:.3f};ground")
+    lines += _faults(places, level, number + 4)
     return ("\n".join(lines) + "\n").encode()
+
+
+def _faults(places: Floats, level: Floats, number: int) -> list[str]:
+    """Well beside the road: three levels never measured, a pole taken for ground, another double, axes changed over."""
+    away = _distance_to(_middle(), places)
+    side = np.flatnonzero((away > 100) & (away < 135))
+    k = side[np.linspace(40, len(side) - 40, 6).astype(int)]
+    e, n = (places[k] + 1.9).T
+    rows = [(e[i], n[i], 0.0, "ground") for i in range(3)]
+    rows += [
+        (e[3], n[3], level[k[3]] + 14.6, "ground"),
+        (*places[k[4]], level[k[4]] - 0.41, "ground"),
+        (n[5], e[5], level[k[5]], "ground"),
+    ]
+    return [f"{number + i};{a:.3f};{b:.3f};{z:.3f};{code}" for i, (a, b, z, code) in enumerate(rows)]
 
 
 def _nearest(path: Floats, places: Floats) -> Floats:
@@ -139,17 +165,104 @@ def _laid(places: Floats) -> Floats:
     return np.column_stack([places, ground_level(places)])
 
 
-def breaklines_xml() -> bytes:
-    """Stream banks, lane edges, quarry crest and toe as the breaklines of a LandXML surface without faces."""
-    root = etree.Element("LandXML", nsmap=NAMES, version="1.2", date="2026-03-02", time="09:00:00")
+@cache
+def lines_dxf() -> bytes:
+    """3D lines by layer: stream, lane, quarry, and two walls that cross at different levels; one layer that no rule knows."""
+    t = np.linspace(0, 1, 9)[:, None]
+    walls = [
+        _laid(np.array([412_170.0, 687_205.0]) + t * [120.0, 40.0]),
+        _laid(np.array([412_225.0, 687_270.0]) + t * [12.0, -90.0]),
+    ]
+    walls[1][:, 2] += 0.22
+    sketch = _laid(np.array([412_950.0, 687_080.0]) + t * [60.0, 25.0])
+    rows = [("STREAM BANK" if "bank" in name else "STREAM BED", line) for name, line in _stream_lines()]
+    rows += [("LANE EDGE", line) for _, line in _lane_lines()]
+    rows += [(name.upper(), line) for name, line in _quarry_lines()]
+    return _drawing([*rows, *(("WALL", w) for w in walls), ("K-SKETCH 7", sketch)])
+
+
+@cache
+def mapping_dxf() -> bytes:
+    """Buildings, hedges, fences, a pond, plot boundaries, and trees as points: drawn flat, without levels."""
+    rng = np.random.default_rng(SEED + 1)
+    rows: list[tuple[str, Floats]] = []
+    for e, n, w, d, turn in (
+        (411_905, 687_150, 14, 9, 0.3),
+        (411_935, 687_168, 9, 7, 0.3),
+        (414_020, 686_820, 16, 10, -0.4),
+        (413_985, 686_845, 8, 8, -0.4),
+    ):
+        corners = np.array([(-w, -d), (w, -d), (w, d), (-w, d), (-w, -d)]) / 2
+        rows.append(("BUILDING", corners @ [[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]] + [e, n]))
+    for e, n, de, dn in (
+        (412_050, 687_160, 190, 70),
+        (412_780, 687_060, 210, -20),
+        (413_180, 687_130, 120, 60),
+        (413_620, 686_960, 170, -60),
+    ):
+        t = np.linspace(0, 1, 12)
+        rows.append(("HEDGE", np.column_stack([e + t * de, n + t * dn + 3 * np.sin(9 * t)])))
+    for e, n, de, dn in ((412_300, 687_060, 260, -30), (413_420, 686_860, 180, 50)):
+        rows.append(("FENCE", np.array([(e, n), (e + de / 2, n + dn / 2 + 4), (e + de, n + dn)])))
+    angle = np.linspace(0, 2 * np.pi, 25)
+    rows.append(("POND", np.column_stack([413_560 + 17 * np.cos(angle), 687_000 + 11 * np.sin(angle)])))
+    rows.append(
+        ("PLOT", np.array([(411_880, 687_110), (411_985, 687_140), (411_970, 687_205), (411_865, 687_180), (411_880, 687_110)]))
+    )
+    trees = np.array([(412_060, 687_190), (413_190, 687_150), (413_640, 686_975)])[rng.integers(3, size=18)] + rng.uniform(
+        -28, 28, (18, 2)
+    )
+    return _drawing(rows, points=[("TREE", p) for p in trees])
+
+
+def _drawing(lines: list[tuple[str, Floats]], points: list[tuple[str, Floats]] | None = None) -> bytes:
+    import io
+
+    import ezdxf
+
+    drawing = ezdxf.new("R2013", units=6)
+    space = drawing.modelspace()
+    for layer, line in lines:
+        attributes = {"layer": layer}
+        if line.shape[1] == 3:
+            space.add_polyline3d(np.round(line, 3).tolist(), dxfattribs=attributes)
+        else:
+            space.add_lwpolyline(np.round(line, 3).tolist(), dxfattribs=attributes)
+    for layer, p in points or []:
+        space.add_point((round(float(p[0]), 3), round(float(p[1]), 3), 0.0), dxfattribs={"layer": layer})
+    out = io.StringIO()
+    drawing.write(out)
+    return out.getvalue().encode()
+
+
+@cache
+def surface_xml(which: str) -> bytes:
+    """``west`` or ``east``: a flown surface of one half on a 20 m grid; they overlap by 60 m, and east has two small holes."""
+    west = which == "west"
+    e0, e1, lift = (411_780.0, 412_980.0, 0.0) if west else (412_920.0, 414_140.0, 0.085)
+    columns, rows = int((e1 - e0) / 20) + 1, 41
+    e, n = np.meshgrid(e0 + 20 * np.arange(columns), 686_560.0 + 20 * np.arange(rows))
+    n = n + 0.4 * np.sin(e / 7)
+    places = np.column_stack([e.ravel(), n.ravel()])
+    z = ground_level(places) + lift
+    at = np.arange(columns * rows).reshape(rows, columns)
+    quads = np.stack([at[:-1, :-1], at[:-1, 1:], at[1:, 1:], at[1:, :-1]], axis=-1).reshape(-1, 4)
+    if not west:
+        middle = places[quads].mean(axis=1)
+        keep = np.ones(len(quads), bool)
+        for hole in ((413_310, 686_770), (413_790, 687_130)):
+            keep[np.argmin(np.hypot(*(middle - hole).T))] = False
+        quads = quads[keep]
+    root = etree.Element("LandXML", nsmap=NAMES, version="1.2", date="2026-02-11", time="10:30:00")
     etree.SubElement(
         etree.SubElement(root, "Units"), "Metric", linearUnit="meter", areaUnit="squareMeter", volumeUnit="cubicMeter"
     )
-    surface = etree.SubElement(etree.SubElement(root, "Surfaces"), "Surface", name="Measured lines")
-    group = etree.SubElement(etree.SubElement(surface, "SourceData"), "Breaklines")
-    makers: list[Callable[[], list[tuple[str, Floats]]]] = [_stream_lines, _lane_lines, _quarry_lines]
-    for make in makers:
-        for name, line in make():
-            b = etree.SubElement(group, "Breakline", brkType="standard", desc=name)
-            etree.SubElement(b, "PntList3D").text = " ".join(f"{p[1]:.3f} {p[0]:.3f} {p[2]:.3f}" for p in line)
-    return etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True)
+    surface = etree.SubElement(etree.SubElement(root, "Surfaces"), "Surface", name=f"Ground {which}")
+    definition = etree.SubElement(surface, "Definition", surfType="TIN")
+    pnts, faces = etree.SubElement(definition, "Pnts"), etree.SubElement(definition, "Faces")
+    for i, (p, level) in enumerate(zip(places, z, strict=True), 1):
+        etree.SubElement(pnts, "P", id=str(i)).text = f"{p[1]:.3f} {p[0]:.3f} {level:.3f}"
+    for a, b, c, d in (quads + 1).tolist():
+        etree.SubElement(faces, "F").text = f"{a} {b} {c}"
+        etree.SubElement(faces, "F").text = f"{a} {c} {d}"
+    return etree.tostring(root, xml_declaration=True, encoding="UTF-8")

@@ -7,10 +7,13 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.vertical import PVI
 
 from ..actions.bring_in_file import bring_in_file
+from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
 from ..actions.edit_road import change_project, change_road, change_surface, create_road
+from ..assemble import assemble_surface
 from ..models import Membership, Project, Road, Surface
-from .landscape import LINK_PIS, LINK_PVIS, breaklines_xml, spots_csv
+from ..results import checks_of
+from .landscape import LINK_PIS, LINK_PVIS, SORTING_RULES, lines_dxf, mapping_dxf, spots_csv, surface_xml
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -39,10 +42,17 @@ def load_demo() -> Project:
         project, designer, revision=project.revision,
         values={"coordinate_reference": "Orrowmere local grid (metres)", "design_speed": 85.0, "greatest_grade": 0.06, "least_k": 32.0},
     )  # fmt: skip
+    project.refresh_from_db()
+    set_rules(project, designer, revision=project.revision, rules=SORTING_RULES)
     _, surface, _ = bring_in_file(project, designer, content=spots_csv(), name="spots.csv")
-    bring_in_file(project, designer, content=breaklines_xml(), name="measured_lines.xml", surface_id=surface.pk)
+    for content, name in ((lines_dxf(), "lines.dxf"), (mapping_dxf(), "mapping.dxf")):
+        bring_in_file(project, designer, content=content, name=name, surface_id=surface.pk)
     surface = Surface.objects.get(pk=surface.pk)
     change_surface(surface, designer, revision=surface.revision, values={"greatest_edge": 45.0})
+    _answer_faults(surface, designer)
+    for which in ("west", "east"):
+        _, half, _ = bring_in_file(project, designer, content=surface_xml(which), name=f"ground_{which}.xml")
+        change_surface(half, designer, revision=half.revision, values={"name": f"Ground {which}"})
     _, road = create_road(
         project, designer, name="Link",
         pis=[dict(zip(("easting", "northing", "radius", "spiral_in", "spiral_out"), p, strict=True)) for p in LINK_PIS],
@@ -53,3 +63,14 @@ def load_demo() -> Project:
     road = Road.objects.get(pk=road.pk)
     change_road(road, designer, revision=road.revision, values={"interval": 10.0})
     return project
+
+
+def _answer_faults(surface: Surface, designer: User) -> None:
+    """The clear faults are answered; what needs somebody's judgement stays open for the newcomer to see."""
+    while True:
+        surface.refresh_from_db()
+        clear = (f for f in checks_of(assemble_surface(surface)) if f.finding.severity == "fault" and f.points)
+        if (f := next(clear, None)) is None:
+            return
+        how = {"zero-level": "set_level", "swapped": "change_over"}.get(f.finding.code, "leave_out")
+        answer_finding(surface, designer, revision=surface.revision, key=f.key, how=how)

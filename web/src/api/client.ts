@@ -42,6 +42,7 @@ export const api = {
   get: async <T>(path: string, signal?: AbortSignal): Promise<T> => (await send('GET', path, undefined, signal)).json(),
   post: async <T>(path: string, body?: unknown, signal?: AbortSignal): Promise<T> => (await send('POST', path, body, signal)).json(),
   patch: async <T>(path: string, body: unknown): Promise<T> => (await send('PATCH', path, body)).json(),
+  put: async <T>(path: string, body: unknown): Promise<T> => (await send('PUT', path, body)).json(),
   delete: async <T>(path: string): Promise<T> => (await send('DELETE', path)).json(),
   geometry: async (path: string): Promise<Packed> => unpack(await (await send('GET', path)).arrayBuffer()),
 }

@@ -15,11 +15,23 @@ export interface Parameter {
 }
 export interface PlacedPart { id: string; part: string; label: string; parameters: Parameter[] }
 export interface Template { id: number; name: string; revision: number; left: PlacedPart[]; right: PlacedPart[] }
+export type GroundRole = 'spot' | 'breakline' | 'outer' | 'hole' | 'background' | 'ignore' | 'unsorted'
+export interface SurveyLayer { type: string; code: string; key: string; count: number; vertices: number; levels: [number, number] | null; role: GroundRole; ruled: boolean }
+export interface SortingRule { pattern: string; type: string; role: GroundRole }
+export interface GroundEdit { do: string; survey?: number; point?: number; points?: number[]; line?: number; vertex?: number; level?: number; spacing?: number | null; to?: [number, number, number]; vertices?: [number, number, number][]; at?: [number, number] }
+export interface GroundFinding extends Finding { key: string; points: [number, number][]; level: number | null; ways: ('leave_out' | 'set_level' | 'change_over' | 'keep')[]; remark?: string; by?: string }
+export interface GroundFindings { open: GroundFinding[]; kept: GroundFinding[]; problem: string | null }
+export interface GroundPick { kind: 'point' | 'vertex'; survey: number; point?: number; line?: number; vertex?: number; vertices?: number; spacing?: number | null; place: [number, number, number | null] }
+export interface ContourLabel { e: number; n: number; level: number; azimuth: number }
+export interface Water { ponds: { level: number; depth: number; area: number; volume: number; place: [number, number] }[]; area: number; rings: [number, number][][] }
 export interface SurveySource {
-  id: number; name: string; file_id: number; points: number; breaklines: number; faces: number
+  id: number; name: string; file_id: number; revision: number; layers: SurveyLayer[]; points: number; breaklines: number; faces: number
   extent: [number, number, number, number]; levels: [number, number]; codes: [string, number][]
 }
-export interface SurfaceRow { id: number; name: string; revision: number; greatest_edge: number | null; key: string; sources: SurveySource[] }
+export interface SurfaceRow {
+  id: number; name: string; revision: number; greatest_edge: number | null; live_spacing: number | null; weed_plan: number | null; weed_level: number | null
+  fill_area: number | null; key: string; sources: SurveySource[]; edits: GroundEdit[]; answers: Record<string, unknown>; label_paths: [number, number][][]
+}
 export interface RoadRow {
   id: number; name: string; revision: number; interval: number; start_station: number
   template_id: number | null; surface_id: number | null
@@ -34,7 +46,7 @@ export interface Settings {
 }
 export interface Project {
   id: number; name: string; revision: number; role: Role; user: string; settings: Settings
-  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]
+  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]
   received: { id: number; name: string; format: string; size: number; sha256: string; by: string; at: string }[]
   ledger: { head: string; undo: string | null; redo: string | null }
 }
@@ -92,8 +104,8 @@ export interface JobPicture {
 export interface Acted { label: string; told: string[]; job?: JobPicture; road_id?: number; surface_id?: number }
 export interface Layout { delimiter: string; delimiter_name: string; decimal_comma: boolean; header: boolean; columns: Record<string, number>; names: string[] }
 export interface FilePreview {
-  name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number }; rows: string[]
-  sets: (Omit<SurveySource, 'id' | 'file_id'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null
+  name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number; reference?: string; tolerance?: number; cell?: [number, number] }; rows: string[]
+  sets: (Omit<SurveySource, 'id' | 'file_id' | 'revision'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null
 }
 export interface SheetFrame { number: number; title: string; from: number; to: number; corners: [number, number][] }
 export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_out: string[] }

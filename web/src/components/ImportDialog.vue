@@ -3,7 +3,9 @@
 import Dialog from 'primevue/dialog'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
-import type { Acted, FilePreview, JobPicture, Layout } from '@/api/types'
+import type { Acted, FilePreview, GroundRole, JobPicture, Layout } from '@/api/types'
+import LayerRoles from '@/components/LayerRoles.vue'
+import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 
@@ -23,7 +25,7 @@ const DELIMITERS = [[';', 'semicolon'], [',', 'comma'], ['\t', 'tab'], [' ', 'sp
 function form(): FormData {
   const f = new FormData()
   f.append('file', file.value!)
-  if (layout.value) f.append('options', JSON.stringify(layout.value))
+  f.append('options', JSON.stringify({ ...layout.value, roles: roles.value, ...(tolerance.value ? { tolerance: tolerance.value } : {}) }))
   f.append('surface_id', String(target.value))
   return f
 }
@@ -43,7 +45,17 @@ async function look(keepLayout = false) {
     busy.value = ''
   }
 }
+/** Roles set by hand here; they win over the rules. */
+const roles = ref<Record<string, GroundRole>>({})
+const tolerance = ref<number | null>(null)
+function sort(key: string, role: GroundRole) {
+  roles.value = { ...roles.value, [key]: role }
+  void look(true)
+}
+const layers = computed(() => preview.value?.sets.flatMap((s) => s.layers) ?? [])
+const unsorted = computed(() => layers.value.filter((la) => la.role === 'unsorted').length)
 function choose(event: Event) {
+  roles.value = {}
   file.value = (event.target as HTMLInputElement).files?.[0] ?? null
   void look()
 }
@@ -100,8 +112,8 @@ watch(preview, async (p) => {
 
 <template>
   <Dialog visible modal header="Bring in a file" :style="{ width: '860px' }" :breakpoints="{ '900px': '96vw' }" @update:visible="emit('close')">
-    <label class="file btn">{{ file ? 'Choose another file' : 'Choose a file' }}<input type="file" accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml" class="visually-hidden" data-test="import-file" @change="choose" /></label>
-    <span class="faded name">{{ file?.name ?? 'Survey points as text (CSV), or a LandXML surface' }} {{ busy }}</span>
+    <label class="file btn">{{ file ? 'Choose another file' : 'Choose a file' }}<input type="file" accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml,.dxf,.tif,.tiff,.las,.laz" class="visually-hidden" data-test="import-file" @change="choose" /></label>
+    <span class="faded name">{{ file?.name ?? 'Points as text (CSV), LandXML, DXF, Esri grid, GeoTIFF, LAS or LAZ' }} {{ busy }}</span>
     <p v-if="wrong" class="wrong" role="alert" data-test="import-wrong">{{ wrong }}</p>
     <template v-if="preview">
       <div v-if="layout" class="reading">
@@ -121,12 +133,16 @@ watch(preview, async (p) => {
             <b>{{ s.name }}</b>: {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} breaklines, {{ formatNumber(s.faces, 0) }} faces<br />
             E {{ formatNumber(s.extent[0], 2) }} to {{ formatNumber(s.extent[2], 2) }}, N {{ formatNumber(s.extent[1], 2) }} to {{ formatNumber(s.extent[3], 2) }}<br />
             levels {{ formatNumber(s.levels[0], 3) }} to {{ formatNumber(s.levels[1], 3) }} m
-            <span v-if="s.codes.length > 1 || s.codes[0]?.[0] !== 'no code'" class="faded"><br />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
+            <LayerRoles v-if="s.layers.length" :layers="s.layers" @change="(key, role) => sort(key, role)" />
+            <span v-if="!s.layers.length && s.codes.length > 1 " class="faded"><br />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
           </div>
         </div>
         <canvas ref="thumb" width="280" height="220" aria-label="Quick plan of the file" />
       </div>
       <div v-for="f in preview.findings" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }}</div>
+      <p v-if="layers.length" :class="{ wrong: unsorted }" data-test="sorted-told">{{ unsorted ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.` : `All ${layers.length} layers have a role.` }}</p>
+      <p v-if="preview.reading.reference && preview.reading.reference !== bench.project.value?.settings.coordinate_reference" class="card doubt">The file names {{ preview.reading.reference }} as its coordinate reference; the project's is {{ bench.project.value?.settings.coordinate_reference }}. Coordinates are taken as they are.</p>
+      <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
       <label class="into">Add to <select v-model.number="target" class="field"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
     </template>
     <template #footer>

@@ -2,10 +2,12 @@
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type ContourSet, type RoadDrawing } from '@/canvas/plan/layers'
+import { drawFlow, drawGroundLines, drawSpots } from '@/canvas/plan/groundLayers'
 import { makeMesh, paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { useUi } from '@/stores/ui'
+import type { Ground } from './useGround'
 import type { Workbench } from './workbench'
 
 const REST = 140 // ms without movement before the terrain is painted anew
@@ -13,7 +15,7 @@ const REST = 140 // ms without movement before the terrain is painted anew
 /** The place people last looked at, per project, kept while the page is open. */
 const remembered = new Map<number, ViewTransform>()
 
-export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | null>, host: Ref<HTMLElement | null>) {
+export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTMLCanvasElement | null>, host: Ref<HTMLElement | null>) {
   const ui = useUi()
   const view = ref<ViewTransform>(remembered.get(bench.projectId) ?? { e: 0, n: 0, scale: 0, width: 1, height: 1 })
   const bitmap = shallowRef<{ image: HTMLCanvasElement; view: ViewTransform } | null>(null)
@@ -24,7 +26,7 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
   const mesh = computed<TerrainMesh | null>(() => {
     const t = bench.terrain.value
     if (!t) return null
-    return makeMesh(t.header.origin, t.floats.points!, t.ints.triangles!, t.ints.breaklines!, t.header.extent as TerrainMesh['extent'], t.header.levels as [number, number])
+    return makeMesh(t.header.origin, t.floats.points!, t.ints.triangles!, t.ints.breaklines!, t.header.extent as TerrainMesh['extent'], (t.header.robust_levels ?? t.header.levels) as [number, number])
   })
   const contours = computed<ContourSet | null>(() => {
     const c = bench.contours.value
@@ -73,7 +75,7 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     image.height = Math.round(v.height)
     const pen = image.getContext('2d')!
     const data = pen.createImageData(image.width, image.height)
-    paintTerrain(m, v, data.data, image.width, image.height)
+    paintTerrain(m, v, data.data, image.width, image.height, ui.terrainColours)
     pen.putImageData(data, 0, 0)
     bitmap.value = { image, view: { ...v } }
     draw()
@@ -87,7 +89,7 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
   function drawBase(width: number, height: number, ratio: number): HTMLCanvasElement {
     const v = view.value
     const b = bitmap.value
-    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ...Object.values(ui.shown)]
+    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ground.lines.value, ...Object.values(ui.shown)]
     if (base && made.every((m, i) => m === base!.made[i])) return base.image
     const image = base?.image ?? document.createElement('canvas')
     Object.assign(image, { width, height })
@@ -102,7 +104,12 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     }
     if (mesh.value && ui.shown.triangles) drawTriangles(pen, mesh.value, v)
     if (contours.value && ui.shown.contours) drawContours(pen, contours.value, v)
-    if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
+    const lines = ground.lines.value
+    if (lines && ui.shown.mapping) drawGroundLines(pen, lines, v, ['background', 'unsorted', 'outer', 'hole'])
+    if (lines && ui.shown.breaklines) drawGroundLines(pen, lines, v, ['breakline'])
+    else if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
+    if (mesh.value && ui.shown.flow) drawFlow(pen, mesh.value, v)
+    if (mesh.value && ui.shown.spots) drawSpots(pen, mesh.value, v)
     if (contours.value && ui.shown.contours) drawContourLabels(pen, contours.value, v)
     base = { image, made }
     return image
@@ -139,8 +146,8 @@ export function usePlanCanvas(bench: Workbench, canvas: Ref<HTMLCanvasElement | 
     if (now && (!before || !view.value.scale)) fit()
     paintSoon(0)
   }, { immediate: true })
-  watch(() => ui.shown.heights, () => paintSoon(0))
-  watch([contours, road, () => ui.shown], draw, { deep: false })
+  watch(() => [ui.shown.heights, ui.terrainColours], () => paintSoon(0))
+  watch([contours, road, ground.lines, () => ui.shown], draw, { deep: false })
   watch(() => ({ ...ui.shown }), draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {

@@ -4,6 +4,7 @@ import { api } from '@/api/client'
 import { stationOf, type LinePoints } from '@/canvas/shared/alongLine'
 import { panBy, toScreen, toWorld, zoomAt, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { useUi } from '@/stores/ui'
+import type { GroundTools } from './useGroundTools'
 import type { Workbench } from './workbench'
 
 type Doing =
@@ -14,7 +15,8 @@ type Doing =
 const CLICK = 4 // px the pointer may stray and still click
 const round = (v: number) => Math.round(v * 1000) / 1000
 
-export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
+/** `ground` takes clicks and double clicks while its stage is open. */
+export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground: Pick<GroundTools, 'active' | 'click' | 'finish' | 'draft'>) {
   const ui = useUi()
   const doing = ref<Doing>({ kind: 'idle' })
   /** Where the pointer holds the dragged PI; drawn only when the trial there is refused. */
@@ -79,7 +81,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
   async function click(event: PointerEvent) {
     const [x, y] = place(event)
     const [e, n] = toWorld(view.value, x, y).map(round) as [number, number]
-    if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
+    if (ground.active.value) await ground.click(e, n)
+    else if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
     else if (ui.tool === 'add-pi' && ui.roadId !== null) {
       await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { index: indexFor(e, n), easting: e, northing: n }))
     } else ui.selection = null
@@ -104,6 +107,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>) {
   }
   async function doubleClick(event: MouseEvent) {
     if (ui.tool === 'draw-road') return finishDraft()
+    if (ground.active.value && ground.draft.value.length) return ground.finish()
+    if (ground.active.value && ui.tool) return
     const line = bench.design.value?.line
     if (!line) return
     const [e, n] = toWorld(view.value, ...place(event))

@@ -29,7 +29,11 @@ function makeWorkbench(projectId: number) {
   })
   const project = computed(() => projectQuery.data.value ?? null)
   const road = computed(() => project.value?.roads.find((r) => r.id === ui.roadId) ?? null)
-  const surface = computed(() => project.value?.surfaces.find((s) => s.id === (road.value?.surface_id ?? project.value?.surfaces[0]?.id)) ?? null)
+  const surface = computed(() => {
+    const all = project.value?.surfaces ?? []
+    const looked = ui.stage === 'ground' ? all.find((s) => s.id === ui.surfaceId) : undefined
+    return looked ?? all.find((s) => s.id === road.value?.surface_id) ?? all[0] ?? null
+  })
   const template = computed(() => project.value?.templates.find((t) => t.id === road.value?.template_id) ?? null)
   const sheets = computed(() => project.value?.sheet_sets.find((s) => s.road_id === ui.roadId) ?? null)
   const canEdit = computed(() => project.value?.role !== 'viewer')

@@ -1,58 +1,74 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
-import type { Finding } from '@/api/types'
+import GroundFindings from '@/components/GroundFindings.vue'
+import GroundPickCard from '@/components/GroundPickCard.vue'
+import GroundRecipe from '@/components/GroundRecipe.vue'
+import GroundSources from '@/components/GroundSources.vue'
 import ImportDialog from '@/components/ImportDialog.vue'
-import NumberField from '@/components/NumberField.vue'
+import SortingRules from '@/components/SortingRules.vue'
+import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const ground = useGround(bench)
 const surface = bench.surface
-const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; findings: Finding[] } | undefined)
+const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; pieces: number } | undefined)
 const triangles = computed(() => (bench.terrain.value?.ints.triangles?.length ?? 0) / 3)
-const wrong = ref('')
+const others = computed(() => bench.project.value?.surfaces.filter((s) => s.id !== surface.value?.id && s.sources.length) ?? [])
+const other = ref<number | null>(null)
+const open = computed(() => ground.findings.value?.open.length ?? 0)
+const OUT = [['landxml', 'LandXML'], ['dxf', 'DXF'], ['grid', 'Esri grid'], ['geojson', 'GeoJSON contours'], ['glb', 'GLB']] as const
 
-async function setEdge(value: number | null) {
-  wrong.value = ''
+const rename = (event: Event) => {
+  const name = (event.target as HTMLInputElement).value.trim()
+  if (name && name !== surface.value!.name) void ground.change({ name })
+}
+async function merge() {
   const s = surface.value!
-  const done = await bench.act(() => api.patch(`/surfaces/${s.id}`, { revision: s.revision, greatest_edge: value }), { silentFailure: true })
-  if (!done) wrong.value = bench.failure.value?.message ?? ''
+  if (other.value && (await bench.act(() => api.post(`/surfaces/${s.id}/merge`, { revision: s.revision, others: [other.value] })))) other.value = null
 }
 </script>
 
 <template>
   <h2>Ground <small>stage 1</small></h2>
-  <p v-if="!surface?.sources.length" class="faded">Bring in survey points (CSV) or a surface (LandXML). You see what a file holds before anything is stored.</p>
+  <p v-if="!surface?.sources.length" class="faded">Bring in survey points, drawings, grids, laser points or a LandXML surface. You see what a file holds before anything is stored.</p>
+  <template v-if="ui.selection?.kind === 'ground' && surface">
+    <GroundPickCard :ground="ground" :pick="ui.selection.pick" />
+    <hr />
+  </template>
   <div class="actions"><button v-if="bench.canEdit.value" class="btn primary" data-test="import" @click="ui.tool = 'import'">Bring in a file</button></div>
   <template v-if="surface?.sources.length">
-    <h3>{{ surface.name }}</h3>
-    <div class="value"><span>Triangles</span><b>{{ formatNumber(triangles, 0) }}</b></div>
+    <select v-if="(bench.project.value?.surfaces.length ?? 0) > 1" class="field" :value="surface.id" aria-label="Surface" data-test="surface" @change="ui.surfaceId = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in bench.project.value!.surfaces" :key="s.id" :value="s.id">{{ s.name }}{{ s.id === bench.road.value?.surface_id ? ' (the road stands on it)' : '' }}</option></select>
+    <input class="field name" :value="surface.name" :disabled="!bench.canEdit.value" aria-label="Name of the surface" data-test="surface-name" @change="rename" />
+    <div class="value"><span>Triangles</span><b>{{ formatNumber(triangles, 0) }}{{ told && told.pieces > 1 ? ` in ${told.pieces} pieces` : '' }}</b></div>
     <div v-if="told" class="value"><span>Levels</span><b>{{ formatNumber(told.levels[0], 2) }} to {{ formatNumber(told.levels[1], 2) }} m</b></div>
-    <div v-if="told" class="value"><span>Area in plan</span><b>{{ formatNumber(told.plan_area / 10000, 2) }} ha</b></div>
-    <div v-if="told" class="value"><span>Area on the slope</span><b>{{ formatNumber(told.slope_area / 10000, 2) }} ha</b></div>
-    <NumberField label="Longest outer edge" :model-value="surface.greatest_edge" :decimals="1" unit="m" empty="hull" :disabled="!bench.canEdit.value" :wrong="wrong" test="greatest-edge" @change="setEdge" />
-    <hr />
-    <h3>Made from</h3>
-    <div v-for="s in surface.sources" :key="s.id" class="source">
-      <div class="value"><span>{{ s.name }}</span><b>{{ formatNumber(s.points, 0) }} points</b></div>
-      <div class="faded">{{ s.breaklines ? `${s.breaklines} breaklines` : 'no breaklines' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels {{ formatNumber(s.levels[0], 2) }} to {{ formatNumber(s.levels[1], 2) }}</div>
-    </div>
-    <template v-if="told?.findings.length">
-      <hr />
-      <h3>What looks doubtful</h3>
-      <div v-for="f in told.findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }} <button v-if="f.place" class="link" @click="ui.goTo = { e: f.place[0], n: f.place[1] }">Show it</button></div>
-    </template>
+    <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / 10000, 2) }}, {{ formatNumber(told.slope_area / 10000, 2) }} ha</b></div>
+    <details :open="open > 0"><summary data-test="findings-summary">Findings <b :class="{ some: open }">{{ open }}</b></summary><GroundFindings :ground="ground" /></details>
+    <details open><summary>Made from</summary><GroundSources :ground="ground" />
+      <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>
+    </details>
+    <details><summary data-test="recipe">Recipe and edits <b v-if="surface.edits.length">{{ surface.edits.length }}</b></summary><GroundRecipe :ground="ground" /></details>
+    <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contourInterval}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>
   </template>
-  <hr />
-  <h3>Received</h3>
-  <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
-  <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}</span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
+  <details><summary data-test="rules">Sorting rules <b v-if="bench.project.value?.sorting_rules.length">{{ bench.project.value.sorting_rules.length }}</b></summary><SortingRules /></details>
+  <details open><summary>Received</summary>
+    <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
+    <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}</span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
+  </details>
   <ImportDialog v-if="ui.tool === 'import'" @close="ui.tool = ''" />
 </template>
 
 <style scoped>
-.source { margin-bottom: 4px; font-size: 12px; }
+.name { font-family: var(--sign); font-weight: 600; font-size: 14px; border-color: transparent; padding: 2px 4px; margin-left: -5px; }
+.name:hover, .name:focus { border-color: var(--rule); }
+details { border-top: 1px solid var(--rule); padding: 7px 0; }
+details:first-of-type { margin-top: 10px; }
+summary { cursor: pointer; font-family: var(--sign); font-weight: 600; font-size: 14px; }
+summary b { margin-left: 6px; color: var(--faded); font-size: 12px; }
+summary b.some { color: #fff; background: var(--madder); border-radius: 8px; padding: 0 7px; }
+.merge { display: grid; grid-template-columns: 1fr auto; gap: 6px; }
 </style>

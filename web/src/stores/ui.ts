@@ -1,10 +1,11 @@
 /** What the person is doing: active road, reading mark, marked range, selection, tool, arrangement. */
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
+import type { GroundPick } from '@/api/types'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
 export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table'
-export type Selection = { kind: 'pi'; index: number } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | null
+export type Selection = { kind: 'pi'; index: number } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | { kind: 'ground'; pick: GroundPick } | { kind: 'path'; index: number } | null
 
 export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
   { id: 'ground', name: 'Ground', views: ['plan'] },
@@ -20,13 +21,16 @@ export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
 export const useUi = defineStore('ui', () => {
   const stage = ref<StageId>('ground')
   const roadId = ref<number | null>(null)
+  /** the surface looked at in the ground stage; null follows the road's ground */
+  const surfaceId = ref<number | null>(null)
   const mark = ref(0)
   const range = ref<[number, number] | null>(null)
   const selection = ref<Selection>(null)
   const tool = ref('')
   const solo = ref<ViewId | null>(null)
   const activeView = ref<ViewId>('plan')
-  const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, road: true })
+  const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, mapping: true, flow: false, spots: false, road: true })
+  const terrainColours = ref<'heights' | 'slopes' | 'shade'>('heights')
   const contourInterval = ref(1)
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
@@ -43,6 +47,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, mark, range, selection, tool, solo, activeView, shown, contourInterval, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, contourInterval, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
   }
 })

@@ -7,8 +7,12 @@ import type { SheetList } from '@/api/types'
 import { placeAt, stationOf, type LinePoints } from '@/canvas/shared/alongLine'
 import { barLength, toScreen } from '@/canvas/shared/viewTransform'
 import EmptyNote from '@/components/EmptyNote.vue'
+import GroundOverlay from '@/components/GroundOverlay.vue'
+import GroundSection from '@/components/GroundSection.vue'
 import PlanLayers from '@/components/PlanLayers.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
+import { useGround } from '@/composables/useGround'
+import { GROUND_TOOLS, useGroundTools } from '@/composables/useGroundTools'
 import { usePlanCanvas } from '@/composables/usePlanCanvas'
 import { usePlanTools } from '@/composables/usePlanTools'
 import { useWorkbench } from '@/composables/workbench'
@@ -19,8 +23,10 @@ const bench = useWorkbench()
 const ui = useUi()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const host = useTemplateRef<HTMLElement>('host')
-const { view, road, fit, drawn } = usePlanCanvas(bench, canvas, host)
-const tools = usePlanTools(bench, view)
+const ground = useGround(bench)
+const { view, road, fit, drawn } = usePlanCanvas(bench, ground, canvas, host)
+const onGround = useGroundTools(bench, ground, view)
+const tools = usePlanTools(bench, view, onGround)
 const { doing, draft, pointer, told, held, handles } = tools
 
 const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
@@ -73,7 +79,12 @@ const notice = computed(() => bench.problems.value.line?.sentence ?? (bench.terr
 
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return
-  if (event.key === 'Escape') tools.cancel()
+  if (event.key === 'Escape') {
+    tools.cancel()
+    onGround.cancel()
+  }
+  if (event.key === 'Enter' && onGround.draft.value.length) void onGround.finish()
+  if (event.key === 'Delete' && ui.selection?.kind === 'path') void onGround.dropPath(ui.selection.index)
   if (event.key === 'Enter' && ui.tool === 'draw-road') void tools.finishDraft()
   if (event.key === 'Delete' && ui.selection?.kind === 'pi') void tools.deletePi(ui.selection.index)
 })
@@ -97,6 +108,10 @@ async function nudge(event: KeyboardEvent, index: number) {
         <button class="btn quiet" :class="{ on: ui.tool === 'add-pi' }" :disabled="!bench.road.value" data-test="tool-add-pi" @click="ui.tool = 'add-pi'">Add PI</button>
         <button class="btn quiet" :class="{ on: ui.tool === 'draw-road' }" data-test="tool-draw-road" @click="ui.tool = 'draw-road'">Draw road</button>
       </template>
+      <template v-if="ui.stage === 'ground' && bench.surface.value?.sources.length">
+        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-choose" @click="tools.cancel()">Choose</button>
+        <button v-for="t in GROUND_TOOLS.filter((g) => bench.canEdit.value || ['ground-section', 'water'].includes(g.id))" :key="t.id" class="btn quiet" :class="{ on: ui.tool === t.id }" :title="t.hint" :data-test="`tool-${t.id}`" @click="ui.tool = t.id">{{ t.name }}</button>
+      </template>
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
     <template #told>
@@ -107,7 +122,7 @@ async function nudge(event: KeyboardEvent, index: number) {
     <div ref="host" class="host" :data-drawn="drawn">
       <canvas ref="canvas" />
       <svg
-        class="over" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'draw-road' || ui.tool === 'add-pi' }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
+        class="over" :class="{ panning: doing.kind === 'pan', adding: !!onGround.hint.value || ui.tool === 'draw-road' || ui.tool === 'add-pi' }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
         @pointerleave="pointer = null" @dblclick="tools.doubleClick"
       >
         <polygon v-for="f in frames" :key="f.number" :points="f.path" class="frame" />
@@ -125,6 +140,7 @@ async function nudge(event: KeyboardEvent, index: number) {
           </g>
         </template>
         <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, held.easting, held.northing).join(' ')}) rotate(45)`" />
+        <GroundOverlay :view="view" :ground="ground" :tools="onGround" :editing="bench.canEdit.value" />
         <polyline v-if="draft.length" :points="draftPath" class="draft" />
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>
@@ -133,6 +149,9 @@ async function nudge(event: KeyboardEvent, index: number) {
       <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
       <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
       <div v-else-if="ui.stage === 'line' && !bench.road.value && !draft.length" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
+      <GroundSection v-if="onGround.section.value" :points="onGround.section.value.points" @close="onGround.section.value = null" />
+      <div v-if="onGround.water.value" class="hint low" data-test="water-told">{{ onGround.water.value.area ? `${formatNumber(onGround.water.value.area / 10000, 2)} ha drain to this place.` : 'There is no ground here.' }} {{ onGround.water.value.ponds.length ? `${onGround.water.value.ponds.length} ponds stand on the ground, the deepest ${formatNumber(onGround.water.value.ponds[0]!.depth, 2)} m.` : 'No pond stands on the ground.' }}</div>
+      <div v-if="onGround.hint.value" class="hint">{{ onGround.hint.value }}</div>
       <div v-if="ui.tool === 'draw-road'" class="hint">Click the points of intersection. Enter or a double click ends the line, Esc leaves it.</div>
       <div v-else-if="ui.tool === 'add-pi'" class="hint">Click where the PI should be: on a leg it goes between, beyond an end it extends the line. Esc ends.</div>
     </div>
@@ -165,5 +184,6 @@ async function nudge(event: KeyboardEvent, index: number) {
 .north text { font-size: 11px; font-weight: 600; }
 .bar { position: absolute; left: 12px; bottom: 10px; font-size: 11px; font-weight: 600; display: flex; gap: 6px; align-items: end; pointer-events: none; text-shadow: 0 0 3px #fff, 0 0 3px #fff; }
 .bar span { border: solid var(--ink); border-width: 0 1.5px 1.5px; height: 6px; margin-bottom: 4px; }
+.hint.low { top: auto; bottom: 10px; }
 .hint { position: absolute; left: 50%; top: 10px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 5px 12px; font-size: 12px; max-width: 88%; pointer-events: none; }
 </style>

@@ -13,6 +13,17 @@ export interface TerrainMesh {
   shade: Float32Array
 }
 
+export type TerrainColours = 'heights' | 'slopes' | 'shade'
+/** Slopes in m/m up to which a band goes. */
+export const SLOPE_BANDS = [
+  { to: 0.02, colour: [238, 241, 236], label: 'below 2 %' }, { to: 0.05, colour: [214, 226, 214], label: '2 to 5 %' },
+  { to: 0.1, colour: [240, 226, 180], label: '5 to 10 %' }, { to: 0.2, colour: [228, 190, 128], label: '10 to 20 %' },
+  { to: 0.4, colour: [204, 140, 92], label: '20 to 40 %' }, { to: Infinity, colour: [160, 84, 72], label: 'above 40 %' },
+]
+/** Levels this many spans outside the limits are painted as what they are: doubtful. */
+const BEYOND = 0.5
+const DOUBTFUL = [168, 50, 42] as const
+const PLAIN = [240, 236, 224] as const
 const RAMP = [
   [226, 233, 211], [236, 238, 220], [246, 241, 224], [243, 230, 205], [233, 214, 182], [220, 195, 158],
 ] as const
@@ -50,7 +61,7 @@ function shadePoints(points: Float32Array, triangles: Uint32Array): Float32Array
 }
 
 /** RGBA of the terrain as the view shows it; transparent where there is none. Returns how many pixels were painted. */
-export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uint8ClampedArray, width: number, height: number): number {
+export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uint8ClampedArray, width: number, height: number, colours: TerrainColours = 'heights'): number {
   const out = new Uint32Array(pixels.buffer, pixels.byteOffset, width * height)
   const scale = (view.scale * width) / view.width
   const ox = width / 2 + (mesh.origin[0] - view.e) * scale
@@ -71,6 +82,11 @@ export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uin
     const det = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay)
     if (det === 0) continue
     const za = p[ia * 3 + 2]!, zb = p[ib * 3 + 2]! - za, zc = p[ic * 3 + 2]! - za
+    let flat: readonly number[] | null = colours === 'shade' ? PLAIN : null
+    if (colours === 'slopes') {
+      const rise = Math.hypot(zb * (cy - ay) - zc * (by - ay), zc * (bx - ax) - zb * (cx - ax)) / Math.abs(det)
+      flat = SLOPE_BANDS.find((b) => rise * scale <= b.to)!.colour
+    }
     const sa = shade[ia]!, sb = shade[ib]! - sa, sc = shade[ic]! - sa
     for (let y = y0; y <= y1; y++) {
       const py = y + 0.5 - ay
@@ -79,14 +95,16 @@ export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uin
         const u = (px * (cy - ay) - (cx - ax) * py) / det
         const v = ((bx - ax) * py - px * (by - ay)) / det
         if (u < -1e-4 || v < -1e-4 || u + v > 1.0001) continue
-        const h = Math.min(Math.max((za + u * zb + v * zc - low) / span, 0), 1) * steps
+        const share = (za + u * zb + v * zc - low) / span
+        const h = Math.min(Math.max(share, 0), 1) * steps
         const k = Math.min(Math.floor(h), steps - 1)
         const f = h - k
         const light = 0.68 + 0.42 * (sa + u * sb + v * sc)
-        const r = RAMP[k]!, s = RAMP[k + 1]!
-        const red = Math.min((r[0] + (s[0] - r[0]) * f) * light, 255)
-        const green = Math.min((r[1] + (s[1] - r[1]) * f) * light, 255)
-        const blue = Math.min((r[2] + (s[2] - r[2]) * f) * light, 255)
+        const even = flat ?? (share < -BEYOND || share > 1 + BEYOND ? DOUBTFUL : null)
+        const r = even ?? RAMP[k]!, s = even ?? RAMP[k + 1]!
+        const red = Math.min((r[0]! + (s[0]! - r[0]!) * f) * light, 255)
+        const green = Math.min((r[1]! + (s[1]! - r[1]!) * f) * light, 255)
+        const blue = Math.min((r[2]! + (s[2]! - r[2]!) * f) * light, 255)
         out[y * width + x] = 0xff000000 | (blue << 16) | (green << 8) | red
         painted++
       }

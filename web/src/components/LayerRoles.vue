@@ -1,0 +1,31 @@
+<script setup lang="ts">
+/** Layers of a survey and the role each one plays; a role set here wins over the rules. */
+import type { GroundRole, SurveyLayer } from '@/api/types'
+import { formatNumber } from '@/lib/format'
+
+defineProps<{ layers: SurveyLayer[]; disabled?: boolean }>()
+const emit = defineEmits<{ change: [key: string, role: GroundRole] }>()
+const ROLES: [GroundRole, string][] = [['spot', 'spot point'], ['breakline', 'breakline'], ['outer', 'outer boundary'], ['hole', 'hole boundary'], ['background', 'background'], ['ignore', 'ignore'], ['unsorted', 'unsorted']]
+/** Points can be spots; what is made of lines can bound, break or lie behind. */
+const isLine = (la: SurveyLayer) => la.vertices !== la.count || /line|contour|boundary/.test(la.type)
+const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot' : !['breakline', 'outer', 'hole', 'background'].includes(r)))
+</script>
+
+<template>
+  <table class="grid" data-test="layer-roles">
+    <thead><tr><th>Layer</th><th>Type</th><th class="num">Objects</th><th class="num">Levels m</th><th>Role</th></tr></thead>
+    <tbody>
+      <tr v-for="la in layers" :key="la.key" :class="{ unsorted: la.role === 'unsorted' }">
+        <td :title="la.code">{{ la.code || 'no code' }}</td><td class="faded">{{ la.type }}</td><td class="num">{{ formatNumber(la.count, 0) }}</td>
+        <td class="num">{{ la.levels ? `${formatNumber(la.levels[0], 1)} to ${formatNumber(la.levels[1], 1)}` : 'none' }}</td>
+        <td><select class="field role" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ name }}</option></select></td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+table.grid td { padding: 1px 6px; max-width: 130px; overflow: hidden; text-overflow: ellipsis; }
+table.grid td .role { width: 124px; text-align: left; }
+.unsorted td:first-child { color: var(--madder); font-weight: 600; }
+</style>

@@ -1,0 +1,46 @@
+/** The ground of the open project as the server knows it: findings, received lines, labels along paths. */
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, type Packed } from '@/api/client'
+import type { ContourLabel, GroundEdit, GroundFindings } from '@/api/types'
+import type { GroundLines } from '@/canvas/plan/groundLayers'
+import { useUi } from '@/stores/ui'
+import type { Workbench } from './workbench'
+
+export function useGround(bench: Workbench) {
+  const ui = useUi()
+  const surface = bench.surface
+  const there = computed(() => !!surface.value?.sources.length)
+  const findingsQuery = useQuery({
+    queryKey: computed(() => ['ground-findings', surface.value?.id, surface.value?.key, Object.keys(surface.value?.answers ?? {}).join()]),
+    queryFn: () => api.get<GroundFindings>(`/surfaces/${surface.value!.id}/findings`),
+    enabled: computed(() => there.value && ui.stage === 'ground'),
+    placeholderData: (before) => before,
+  })
+  const linesQuery = useQuery({
+    queryKey: computed(() => ['ground-lines', surface.value?.key]),
+    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/lines`),
+    enabled: there,
+    staleTime: Infinity,
+    structuralSharing: false,
+    shallow: true,
+    placeholderData: (before) => before,
+  })
+  const labelsQuery = useQuery({
+    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contourInterval, JSON.stringify(surface.value?.label_paths ?? [])]),
+    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contourInterval}`),
+    enabled: computed(() => there.value && !!surface.value?.label_paths.length),
+    placeholderData: (before) => before,
+  })
+  const lines = computed<GroundLines | null>(() => {
+    const p = linesQuery.data.value as Packed | undefined
+    return there.value && p ? { origin: p.header.origin, vertices: p.floats.vertices!, starts: p.ints.starts!, heads: p.ints.heads!, own: p.ints.own! } : null
+  })
+  const labels = computed(() => (surface.value?.label_paths.length ? (labelsQuery.data.value ?? []).flat() : []))
+
+  /** Add edits to the surface's recipe, as one act. */
+  const edit = (edits: GroundEdit[]) => bench.act(() => api.post(`/surfaces/${surface.value!.id}/edits`, { revision: surface.value!.revision, edits }))
+  const change = (values: Record<string, unknown>) => bench.act(() => api.patch(`/surfaces/${surface.value!.id}`, { revision: surface.value!.revision, ...values }), { silentFailure: true })
+  return { surface, findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)), checking: findingsQuery.isFetching, lines, labels, edit, change }
+}
+export type Ground = ReturnType<typeof useGround>
