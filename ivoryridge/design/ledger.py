@@ -37,11 +37,11 @@ class Act:
 
         The row is read again first: only inside the transaction can nobody else change it between look and write.
         """
-        if (type(row).__name__, row.pk) not in self._fields:
+        if (_model(row), row.pk) not in self._fields:
             row.refresh_from_db()
         if revision is not None and revision != row.revision:
             raise self._stale(row, fields)
-        kept = self._fields.setdefault((type(row).__name__, row.pk), {})
+        kept = self._fields.setdefault((_model(row), row.pk), {})
         changed = False
         for name, value in fields.items():
             before = getattr(row, name)
@@ -57,14 +57,14 @@ class Act:
     def create(self, row: Row) -> Any:
         """Save a new row; undoing marks it removed, so its id and links stay."""
         row.save()
-        self._fields[(type(row).__name__, row.pk)] = {"removed": [True, False]}
+        self._fields[(_model(row), row.pk)] = {"removed": [True, False]}
         return row
 
     def remove(self, row: Row, *, revision: int | None = None) -> None:
         self.change(row, revision=revision, removed=True)
 
     def _stale(self, row: Row, wanted: dict[str, Any]) -> Stale:
-        name = type(row).__name__
+        name = _model(row)
         last = next((e for e in LedgerEntry.objects.filter(project=self.project).select_related("user")[:200]
                      if any(c["model"] == name and c["id"] == row.pk for c in e.changes)), None)  # fmt: skip
         who = last.user.get_username() if last else "Somebody"
@@ -86,6 +86,11 @@ class Act:
             if kept:
                 rows.append({"model": model, "id": pk, "fields": kept})
         return rows
+
+
+def _model(row: Row) -> str:
+    """The model's name; asked of the row, since a row may come wrapped and read when first looked at."""
+    return str(row._meta.object_name)
 
 
 def _short(value: Any) -> str:

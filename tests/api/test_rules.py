@@ -133,3 +133,22 @@ def test_a_trial_on_what_is_seen_reads_three_rows(road: Road, client_of: Any, dj
     client.post(f"/api/roads/{road.pk}/trial", body, content_type="application/json")
     with django_assert_num_queries(2):  # the session answers from memory
         assert client.post(f"/api/roads/{road.pk}/trial", body, content_type="application/json").status_code == 200
+
+
+def test_an_act_through_its_address_is_undone_and_done_again_through_theirs(road: Road, client_of: Any, project: Any) -> None:
+    client = client_of("anna")
+    before = client.get(f"/api/roads/{road.pk}/design").json()["pis"][1]
+    for path, body in (
+        (f"/api/roads/{road.pk}/pis/{before['id']}", {"revision": before["revision"], "radius": 260.0}),
+        (f"/api/roads/{road.pk}", {"revision": road.revision, "interval": 25.0}),
+        (f"/api/surfaces/{road.surface_id}", {"revision": 1, "name": "Moor"}),
+    ):
+        assert client.patch(path, body, content_type="application/json").status_code == 200
+    for _ in range(3):
+        assert client.post(f"/api/projects/{project.pk}/undo").status_code == 200
+    assert client.get(f"/api/roads/{road.pk}/design").json()["pis"][1]["radius"] == before["radius"] == 200
+    assert Surface.present.get(project=project).name == "Existing ground"
+    for _ in range(3):
+        assert client.post(f"/api/projects/{project.pk}/redo").status_code == 200
+    road.refresh_from_db()
+    assert road.interval == 25 and Surface.present.get(project=project).name == "Moor"

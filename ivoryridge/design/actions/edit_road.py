@@ -120,7 +120,11 @@ def change_surface(surface: Surface, user: User, *, revision: int, values: dict[
         )
     from ..assemble import assemble_surface
 
-    with act(surface.project, user, f"Change surface {surface.name}") as doing:
+    words = {"label_paths": "Change label paths of", "sources": "Change the sources of"}
+    label = words.get(next(iter(values)), "Change surface") if len(values) == 1 else "Change surface"
+    if set(values) == {"name"}:
+        label = f"Rename surface to {values['name']}, before"
+    with act(surface.project, user, f"{label} {surface.name}") as doing:
         doing.change(surface, revision=revision, **values)
         surface_of(assemble_surface(surface))
     return doing

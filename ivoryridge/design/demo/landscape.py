@@ -170,8 +170,8 @@ def lines_dxf() -> bytes:
     """3D lines by layer: stream, lane, quarry, and two walls that cross at different levels; one layer that no rule knows."""
     t = np.linspace(0, 1, 9)[:, None]
     walls = [
-        _laid(np.array([412_170.0, 687_205.0]) + t * [120.0, 40.0]),
-        _laid(np.array([412_225.0, 687_270.0]) + t * [12.0, -90.0]),
+        _laid(np.array([412_180.0, 687_128.0]) + t * [100.0, 22.0]),
+        _laid(np.array([412_226.0, 687_172.0]) + t * [10.0, -62.0]),
     ]
     walls[1][:, 2] += 0.22
     sketch = _laid(np.array([412_950.0, 687_080.0]) + t * [60.0, 25.0])

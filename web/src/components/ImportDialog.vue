@@ -130,7 +130,7 @@ watch(preview, async (p) => {
             <tbody><tr v-for="(c, i) in cells" :key="i"><td v-for="j in columns" :key="j" :class="{ num: roleOf(j - 1) }">{{ c[j - 1] }}</td></tr></tbody>
           </table>
           <div v-for="s in preview.sets" :key="s.name" class="inventory" data-test="inventory">
-            <b>{{ s.name }}</b>: {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} breaklines, {{ formatNumber(s.faces, 0) }} faces<br />
+            <b>{{ s.name }}</b>: {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} lines, {{ formatNumber(s.faces, 0) }} faces<br />
             E {{ formatNumber(s.extent[0], 2) }} to {{ formatNumber(s.extent[2], 2) }}, N {{ formatNumber(s.extent[1], 2) }} to {{ formatNumber(s.extent[3], 2) }}<br />
             levels {{ formatNumber(s.levels[0], 3) }} to {{ formatNumber(s.levels[1], 3) }} m
             <LayerRoles v-if="s.layers.length" :layers="s.layers" @change="(key, role) => sort(key, role)" />

@@ -5,7 +5,7 @@ import { useUi } from '@/stores/ui'
 
 const ui = useUi()
 const open = ref(false)
-const LAYERS = [['heights', 'Terrain colours'], ['contours', 'Contours'], ['triangles', 'Triangles'], ['breaklines', 'Breaklines'], ['mapping', 'Received lines'], ['flow', 'Flow arrows'], ['spots', 'Spot levels'], ['road', 'Road']] as const
+const LAYERS = [['heights', 'Terrain colours'], ['contours', 'Contours'], ['triangles', 'Triangles'], ['breaklines', 'Breaklines'], ['mapping', 'Received lines'], ['points', 'Points'], ['flow', 'Flow arrows'], ['spots', 'Spot levels'], ['road', 'Road']] as const
 const INTERVALS = [0.25, 0.5, 1, 2, 5, 10]
 </script>
 

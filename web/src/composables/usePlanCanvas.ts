@@ -2,7 +2,7 @@
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type ContourSet, type RoadDrawing } from '@/canvas/plan/layers'
-import { drawFlow, drawGroundLines, drawSpots } from '@/canvas/plan/groundLayers'
+import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
 import { makeMesh, paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
@@ -89,7 +89,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   function drawBase(width: number, height: number, ratio: number): HTMLCanvasElement {
     const v = view.value
     const b = bitmap.value
-    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ground.lines.value, ...Object.values(ui.shown)]
+    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ground.lines.value, ui.stage, ...Object.values(ui.shown)]
     if (base && made.every((m, i) => m === base!.made[i])) return base.image
     const image = base?.image ?? document.createElement('canvas')
     Object.assign(image, { width, height })
@@ -108,6 +108,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (lines && ui.shown.mapping) drawGroundLines(pen, lines, v, ['background', 'unsorted', 'outer', 'hole'])
     if (lines && ui.shown.breaklines) drawGroundLines(pen, lines, v, ['breakline'])
     else if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
+    if (mesh.value && ui.stage === 'ground' && ui.shown.points && showsPoints(v.scale)) drawPoints(pen, mesh.value, v)
     if (mesh.value && ui.shown.flow) drawFlow(pen, mesh.value, v)
     if (mesh.value && ui.shown.spots) drawSpots(pen, mesh.value, v)
     if (contours.value && ui.shown.contours) drawContourLabels(pen, contours.value, v)
@@ -147,7 +148,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     paintSoon(0)
   }, { immediate: true })
   watch(() => [ui.shown.heights, ui.terrainColours], () => paintSoon(0))
-  watch([contours, road, ground.lines, () => ui.shown], draw, { deep: false })
+  watch([contours, road, ground.lines, () => ui.stage, () => ui.shown], draw, { deep: false })
   watch(() => ({ ...ui.shown }), draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {

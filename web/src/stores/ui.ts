@@ -29,7 +29,7 @@ export const useUi = defineStore('ui', () => {
   const tool = ref('')
   const solo = ref<ViewId | null>(null)
   const activeView = ref<ViewId>('plan')
-  const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, mapping: true, flow: false, spots: false, road: true })
+  const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, mapping: true, points: true, flow: false, spots: false, road: true })
   const terrainColours = ref<'heights' | 'slopes' | 'shade'>('heights')
   const contourInterval = ref(1)
   /** the plan is near enough to show all edge lines */

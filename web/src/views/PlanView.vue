@@ -114,11 +114,6 @@ async function nudge(event: KeyboardEvent, index: number) {
       </template>
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
-    <template #told>
-      <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
-      <span v-if="told">E {{ formatNumber(told.e, 2) }} &nbsp; N {{ formatNumber(told.n, 2) }}</span>
-      <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${formatNumber(reading.elevation, 3)} m · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
-    </template>
     <div ref="host" class="host" :data-drawn="drawn">
       <canvas ref="canvas" />
       <svg
@@ -145,6 +140,11 @@ async function nudge(event: KeyboardEvent, index: number) {
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>
       <PlanLayers />
+      <div class="readout">
+        <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
+        <span v-if="told">E {{ formatNumber(told.e, 2) }} &nbsp; N {{ formatNumber(told.n, 2) }}</span>
+        <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${formatNumber(reading.elevation, 3)} m · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
+      </div>
       <svg class="north" width="22" height="40" aria-label="North is up"><path d="M11 3 4 23l7-4 7 4z" /><text x="11" y="37" text-anchor="middle">N</text></svg>
       <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
       <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
@@ -184,6 +184,7 @@ async function nudge(event: KeyboardEvent, index: number) {
 .north text { font-size: 11px; font-weight: 600; }
 .bar { position: absolute; left: 12px; bottom: 10px; font-size: 11px; font-weight: 600; display: flex; gap: 6px; align-items: end; pointer-events: none; text-shadow: 0 0 3px #fff, 0 0 3px #fff; }
 .bar span { border: solid var(--ink); border-width: 0 1.5px 1.5px; height: 6px; margin-bottom: 4px; }
-.hint.low { top: auto; bottom: 10px; }
+.hint.low { top: auto; bottom: 36px; }
+.readout { position: absolute; left: 178px; bottom: 9px; display: flex; gap: 16px; font-size: 11.5px; font-weight: 500; pointer-events: none; text-shadow: 0 0 3px #fff, 0 0 3px #fff, 0 0 3px #fff; }
 .hint { position: absolute; left: 50%; top: 10px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 5px 12px; font-size: 12px; max-width: 88%; pointer-events: none; }
 </style>

@@ -116,14 +116,36 @@ export function drawFlow(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void
   pen.stroke()
 }
 
+/** Pixels per metre from which single points can be told apart. */
+export const showsPoints = (scale: number) => scale > 0.9
+
+export function drawPoints(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void {
+  const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
+  pen.strokeStyle = '#6d5a3f'
+  pen.lineWidth = 1
+  pen.beginPath()
+  for (let i = 0; i < mesh.points.length; i += 3) {
+    const x = ox + mesh.points[i]! * view.scale, y = oy - mesh.points[i + 1]! * view.scale
+    if (x < 0 || y < 0 || x > view.width || y > view.height) continue
+    pen.moveTo(x - 2.5, y)
+    pen.lineTo(x + 2.5, y)
+    pen.moveTo(x, y - 2.5)
+    pen.lineTo(x, y + 2.5)
+  }
+  pen.stroke()
+}
+
 /** Levels at points of the surface, spread so that they can be read; the decimal point stands on the point. */
 export function drawSpots(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void {
   pen.font = "500 10px 'IBM Plex Sans Variable', sans-serif"
   pen.textAlign = 'left'
   pen.textBaseline = 'middle'
   const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
+  const taken: [number, number][] = []
   sampled(mesh, view, 64, (_x, _y, [a]) => {
     const x = ox + mesh.points[a]! * view.scale, y = oy - mesh.points[a + 1]! * view.scale
+    if (taken.some(([tx, ty]) => Math.abs(tx - x) < 46 && Math.abs(ty - y) < 13)) return
+    taken.push([x, y])
     const text = mesh.points[a + 2]!.toFixed(2)
     pen.strokeStyle = '#fbf8f1'
     pen.lineWidth = 3
