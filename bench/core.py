@@ -16,6 +16,7 @@ from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import cut_lines
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.triangulate import triangulate
@@ -84,7 +85,10 @@ def run(figures: Figures) -> None:
     surface, _ = triangulate(points[:500_000], lines)  # about 1 000 000 triangles
     figures.add("triangles", len(surface.triangles), "triangles")
     _section_cuts(figures, surface)
+    _contours(figures, surface)
     _corridors(figures, surface)
+    del surface
+    _ground_files(figures)
 
 
 def _section_cuts(figures: Figures, surface: Surface) -> None:
@@ -94,6 +98,76 @@ def _section_cuts(figures: Figures, surface: Surface) -> None:
     half = 50 * np.column_stack([np.sin(angle), np.cos(angle)])
     cut_lines(surface, middle - half, middle + half)
     figures.add("section_cuts_1000", 1000 * middle_seconds(lambda: cut_lines(surface, middle - half, middle + half), 7), "ms")
+
+
+def _contours(figures: Figures, surface: Surface) -> None:
+    levels = levels_between(*surface.elevation_range, 1.0)
+    compute_contours(surface, levels)
+    figures.add(
+        "contours_1m", 1000 * middle_seconds(lambda: compute_contours(surface, levels), 5), "ms for 1 000 000 triangles at 1 m"
+    )
+
+
+def _ground_files(figures: Figures) -> None:
+    """A CSV of a million points beside pandas, one point moved among 100 000, and five million laser points."""
+    import io
+
+    import pandas
+
+    from ivoryridge.core.exchange.points_csv import detect_layout, read_points
+    from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface
+    from ivoryridge.core.terrain.survey import Survey
+
+    rng = np.random.default_rng(3)
+    xy = ORIGIN + rng.uniform([0, 0], [LONG, WIDE], (1_000_000, 2))
+    z = ground(xy)
+    content = ("\n".join(f"{e:.3f},{n:.3f},{h:.3f},GRD" for (e, n), h in zip(xy, z, strict=True))).encode()
+    layout = detect_layout(content)
+    ours = middle_seconds(lambda: read_points(content, layout), 3)
+    theirs = middle_seconds(lambda: pandas.read_csv(io.BytesIO(content), header=None, engine="c"), 3)
+    figures.add("csv_1m_vs_pandas", ours / theirs, "of the C reader of pandas on the same columns")
+
+    some = np.column_stack([xy, z])[:100_000]
+    source = (Source(1, Survey(some)),)
+    moves = iter(range(1, 100))
+
+    def moved() -> None:
+        to = [*(some[500, :2] + 0.5 * next(moves)), 104.0]
+        build_surface(Recipe(source, edits=({"do": "move_point", "survey": 1, "point": 500, "to": to},)))
+
+    moved()
+    figures.add("retriangulate_100k_one_point", 1000 * middle_seconds(moved, 7), "ms")
+    peak, seconds = laser()
+    figures.add("laz_5m_peak", peak, "GB")
+    figures.add("laz_5m_seconds", seconds, "s for 5 000 000 points thinned to 0.05 m")
+
+
+def laser() -> tuple[float, float]:
+    """Peak memory (GB) and seconds of a fresh process that reads five million points of a LAZ file, thinned to 0.05 m."""
+    import tempfile
+    import time
+
+    import laspy
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "five.laz"
+        rng = np.random.default_rng(5)
+        xy = ORIGIN + rng.uniform([0, 0], [LONG, WIDE], (5_000_000, 2))
+        header = laspy.LasHeader(point_format=6, version="1.4")
+        header.offsets, header.scales = [*ORIGIN, 0], [0.001, 0.001, 0.001]
+        las = laspy.LasData(header)
+        las.x, las.y, las.z = xy[:, 0], xy[:, 1], ground(xy) + rng.normal(0, 0.01, len(xy))
+        las.classification = np.full(len(xy), 2, np.uint8)
+        las.write(str(path))
+        del las, xy
+        code = (
+            "import resource, sys; from pathlib import Path; from ivoryridge.core.exchange.las import read_las;"
+            "read_las(Path(sys.argv[1]).read_bytes(), tolerance=0.05); print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
+        )
+        began = time.perf_counter()
+        root = Path(__file__).resolve().parents[1]
+        done = subprocess.run([sys.executable, "-c", code, str(path)], cwd=root, capture_output=True, text=True, check=True)
+        return int(done.stdout) * 1024 / 1e9, time.perf_counter() - began
 
 
 def _corridors(figures: Figures, surface: Surface) -> None:

@@ -192,10 +192,27 @@ def test_a_damaged_file_gives_a_model_or_a_clear_error(read: Any, kind: str, edi
 
 @pytest.mark.long
 @pytest.mark.parametrize(("read", "kind"), READERS)
-@settings(max_examples=3000, deadline=None)
+@settings(max_examples=1500, deadline=None)
 @given(content=st.binary(max_size=4000), keep=st.integers(0, 400))
 def test_any_bytes_after_a_true_start_give_a_model_or_a_clear_error(read: Any, kind: str, content: bytes, keep: int) -> None:
     try:
         read(SEEDS[kind][:keep] + content, f"file.{kind}")
     except FormatError as error:
         assert error.sentence
+
+
+def test_a_picture_without_a_place_is_refused_in_words() -> None:
+    with rasterio.MemoryFile() as memory:
+        with memory.open(driver="GTiff", width=4, height=3, count=1, dtype="float32") as t:
+            t.write(np.ones((1, 3, 4), "float32"))
+        content = bytes(memory.read())
+    with pytest.raises(FormatError, match="does not say where it lies"):
+        read_grid(content, "photo.tif")
+
+
+def test_a_header_that_promises_more_than_the_file_holds_is_refused_at_once() -> None:
+    """Found by the long run: 4 000 000 000 records of nothing kept the reader busy until the memory was full."""
+    content = bytearray(cloud(300)[0])
+    content[100:104] = b"\xff\xff\xff\xff"
+    with pytest.raises(FormatError, match="promises more than the file holds"):
+        read_las(bytes(content))

@@ -66,12 +66,9 @@ def read_grid(content: bytes, name: str = "file") -> Grid:
     tiff = content[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
     driver = "GTiff" if tiff else "AAIGrid"
     try:
-        with (
-            warnings.catch_warnings(),
-            rasterio.MemoryFile(content, ext=".tif" if tiff else ".asc") as memory,
-            memory.open(driver=driver) as source,
-        ):
+        with warnings.catch_warnings(), rasterio.MemoryFile(content, ext=".tif" if tiff else ".asc") as memory:
             warnings.simplefilter("error", NotGeoreferencedWarning)
+            source = memory.open(driver=driver)
             if source.width * source.height > MOST_CELLS:
                 raise FormatError("grid-too-large", name=name, columns=source.width, rows=source.height, limit=MOST_CELLS)
             t = source.transform

@@ -45,11 +45,12 @@ def read_las(
         raise FormatError("file-empty", name=name)
     if len(content) > MOST_BYTES:
         raise FormatError("file-too-large", size=len(content) / 1e6, limit=MOST_BYTES / 1e6)
+    _check_header(content, name)
     ground: list[NDArray[np.float64]] = []
     rest: list[NDArray[np.float64]] = []
     done = 0
     try:
-        with laspy.open(io.BytesIO(content)) as source:
+        with laspy.open(io.BytesIO(content), read_evlrs=False) as source:
             total = int(source.header.point_count)
             if total > MOST_POINTS:
                 raise FormatError("las-too-many", name=name, count=total, limit=MOST_POINTS)
@@ -80,3 +81,15 @@ def read_las(
         Finding("note", "las-thinned", {"kept": len(kept), "count": len(points), "tolerance": tolerance, "greatest": greatest})
     )
     return Survey(points[kept], point_type="ground return"), findings
+
+
+def _check_header(content: bytes, name: str) -> None:
+    """Refuse a header that promises more than the file has room for; reading would go on for as long as it says.
+
+    Places of the fields by the ASPRS LAS specification 1.4, table 3 'public header block' (from memory).
+    """
+    if len(content) < 227 or content[:4] != b"LASF":
+        raise FormatError("las-broken", name=name, reason="it does not start as such a file does")
+    header_size, points_at, records = struct.unpack_from("<HII", content, 94)
+    if not 227 <= header_size <= points_at <= len(content) or header_size + 54 * records > points_at:
+        raise FormatError("las-broken", name=name, reason="its header promises more than the file holds")

@@ -61,12 +61,7 @@ def triangulate(
         t.insert_edges(edges.astype(np.uint32))  # type: ignore[call-overload]
         crossings = _crossing_parents(t, edges, line_of, len(merged))
     held = np.array([(e.v1 - 3, e.v2 - 3) for e in t.fixed_edges], np.int32).reshape(-1, 2)  # 3: the super triangle's
-    t.erase_super_triangle()
-    vertices = t.vertices_array()
-    raw = t.triangles_array()
-    triangles = raw["vertices"].astype(np.int32)
-    across = raw["neighbors"].astype(np.int64)
-    neighbours = np.where(across == cdt.NO_NEIGHBOR, -1, across).astype(np.int32)
+    vertices, triangles, neighbours = _without_frame(t)
     if not len(triangles):
         raise InputError("points-in-line", count=len(merged))
     places = merged
@@ -75,6 +70,15 @@ def triangulate(
     if greatest_edge is not None:
         triangles, neighbours = _trim_outside(places, triangles, neighbours, greatest_edge)
     return Surface(places, triangles, neighbours, held), findings
+
+
+def _without_frame(t: Any) -> tuple[Any, Ints, Ints]:
+    """Vertices, triangles and neighbours without the frame of three far points that the library starts from."""
+    raw = t.triangles_array()
+    corners = raw["vertices"].astype(np.int64) - 3
+    across = raw["neighbors"].astype(np.int64)
+    triangles, neighbours = select_triangles(corners, np.where(across == cdt.NO_NEIGHBOR, -1, across), (corners >= 0).all(axis=1))
+    return t.vertices_array()[3:], triangles.astype(np.int32), neighbours
 
 
 def merge_places(points: Floats) -> tuple[Floats, Ints, list[Finding]]:
