@@ -26,6 +26,29 @@ def _bring_in(page: Page) -> None:
     page.wait_for_selector("[data-test=inventory]")
 
 
+def _slopes(page: Page) -> None:
+    page.click("[data-test=layers]")
+    page.select_option("[data-test=terrain-colours]", "slopes")
+    page.check("[data-test=layer-flow]")
+    page.uncheck("[data-test=layer-contours]")
+
+
+def _labels(page: Page) -> None:
+    box = page.locator("[data-test=plan-canvas]").bounding_box()
+    assert box
+    at = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in ((0.38, 0.46), (0.52, 0.45), (0.68, 0.50))]
+    page.click("[data-test=tool-label-path]")
+    for place in at:
+        page.mouse.click(*place)
+    page.keyboard.press("Enter")
+    page.wait_for_selector("[data-test=contour-label]")
+    for _ in range(4):
+        page.mouse.move(*at[1])
+        page.mouse.wheel(0, -280)
+    page.wait_for_timeout(600)
+    page.mouse.click(at[1][0] + 40, at[1][1] + 120)
+
+
 def _road(page: Page) -> None:
     _mark(page, "0+860")
     page.wait_for_selector("[data-test=view-model] [data-drawn=true]", state="attached")
@@ -40,6 +63,8 @@ def _ledger(page: Page) -> None:
 SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("ground", "ground", lambda page: page.click("[data-test=layers]")),
     ("bring-in", "ground", _bring_in),
+    ("slopes", "ground", _slopes),
+    ("labels", "ground", _labels),
     ("line", "line", lambda page: page.click("[data-test=pi-2] rect")),
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
     ("sections", "sections", lambda page: _mark(page, "0+780")),

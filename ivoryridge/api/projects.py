@@ -12,6 +12,7 @@ from ninja import File, Form, Router, UploadedFile
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_road import change_project, create_road
+from ivoryridge.design.exchange import difference_to_taken, exchange_picture, take_document
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
 from ivoryridge.design.ledger import redo, undo
 from ivoryridge.design.models import Job, LedgerEntry, Membership
@@ -107,6 +108,23 @@ def bring_in(
         job = start_import(request.project, request.user, **what)
         return json_answer({"label": job.title, "told": [], "job": job_picture(job)}, status=202)
     doing, surface, told = bring_in_file(request.project, request.user, **what)
+    return acted(doing, told, surface_id=surface.pk)
+
+
+@router.get("/projects/{int:project_id}/exchange", auth=viewer)
+def exchange(request: Any, project_id: int) -> HttpResponse:
+    """The simulated document exchange: latest versions, and which are newer than what was brought in."""
+    return json_answer(exchange_picture(request.project))
+
+
+@router.get("/projects/{int:project_id}/exchange/{int:document_id}/difference", auth=viewer)
+def exchange_difference(request: Any, project_id: int, document_id: int) -> HttpResponse:
+    return json_answer(difference_to_taken(request.project, document_id))
+
+
+@router.post("/projects/{int:project_id}/exchange/{int:document_id}/take", auth=editor)
+def exchange_take(request: Any, project_id: int, document_id: int) -> HttpResponse:
+    doing, surface, told = take_document(request.project, request.user, document_id)
     return acted(doing, told, surface_id=surface.pk)
 
 

@@ -104,7 +104,7 @@ def assemble_surface(row: Surface) -> SurfaceRecipe:
 
 def numbered_edits(edits: list[dict[str, Any]], ids: list[int]) -> tuple[dict[str, Any], ...]:
     """Edits with the numbers of survey sets for their ids; those of a set that is not among the sources are left out."""
-    number = {0: 0} | {pk: i for i, pk in enumerate(ids, 1)}
+    number = {pk: i for i, pk in enumerate(ids, 1)} | {0: 0}  # 0: what edits have added
     return tuple(
         {**e, "survey": number[e["survey"]]} if "survey" in e else e for e in edits if "survey" not in e or e["survey"] in number
     )

@@ -56,7 +56,7 @@ def test_every_address_has_a_rule() -> None:
 def address(project: Any, road: Road) -> Any:
     ids = {
         "project_id": project.pk, "road_id": road.pk, "surface_id": Surface.present.get(project=project).pk, "template_id": road.template_id,
-        "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan", "job_id": 1,
+        "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan", "job_id": 1, "document_id": 1,
         "survey_set_id": SurveySet.present.filter(project=project)[0].pk, "index": 0,
     }  # fmt: skip
 

@@ -198,3 +198,16 @@ def test_slopes_water_and_a_section_are_read_from_the_ground(demo_page: Any) -> 
     page.keyboard.press("Enter")
     expect(page.locator("[data-test=ground-section]")).to_contain_text("m long")
     assert page.locator("[data-test=ground-section] path.line").get_attribute("d").count("L") > 20  # type: ignore[union-attr]
+
+
+def test_a_newer_version_from_the_exchange_is_compared_and_taken(demo_page: Any, demo: Any) -> None:
+    page = demo_page("ground")
+    newer = page.locator("[data-test=document].newer")
+    expect(newer).to_contain_text("spots.csv version 2")
+    newer.locator("[data-test=difference]").click()
+    expect(page.locator("[data-test=difference-told]")).to_contain_text("have another level, by up to 0.1")
+    newer.locator("[data-test=take]").click()
+    expect(newer).to_have_count(0, timeout=20_000)
+    expect(page.locator("[data-test=document].taken").filter(has_text="spots.csv version 2")).to_have_count(1)
+    page.keyboard.press("Control+z")
+    expect(newer).to_have_count(1, timeout=20_000)

@@ -223,3 +223,50 @@ def test_what_is_given_out_reads_back_equal(empty: Project, anna: Any, client_of
     assert len(ezdxf.read(io.StringIO(get("dxf").decode())).modelspace().query("3DFACE")) == len(made.triangles)
     assert len(json.loads(get("geojson"))["features"]) == 4 and get("glb")[:4] == b"glTF" and get("grid").startswith(b"ncols")
     assert client_of("cara").get(f"/api/surfaces/{surface.pk}/out/shape").status_code == 422
+
+
+def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones_place(empty: Project, anna: Any) -> None:
+    from datetime import UTC, datetime
+
+    from ivoryridge.design.exchange import difference_to_taken, exchange_picture, put_document, take_document
+
+    when = datetime(2026, 3, 2, 9, tzinfo=UTC)
+    first = put_document(empty, name="spots.csv", content=points_csv(), by="the surveyor", at=when)
+    put_document(empty, name="lines.dxf", content=lines_dxf(), by="the surveyor", at=when)
+    assert {d["name"]: d["state"] for d in exchange_picture(empty)} == {"spots.csv": "new", "lines.dxf": "new"}
+    take_document(empty, anna, first.pk)
+    bring_in_file(
+        empty, anna, content=surface_xml("West", 300, 60), name="west.xml", surface_id=Surface.present.get(project=empty).pk
+    )
+    surface = Surface.present.get(project=empty)
+    old, other = surface.sources
+    edits = [{"do": "leave_out", "survey": old, "points": [7]}, {"do": "add_point", "to": [E0 + 33, N0 + 33, 64.0]}]
+    edit_ground(surface, anna, revision=surface.revision, edits=edits)
+    with pytest.raises(BadValue, match="brought in already"):
+        take_document(empty, anna, first.pk)
+
+    again = points_csv().decode().splitlines()
+    cells = again[41].split(";")
+    again[41] = ";".join([*cells[:2], f"{float(cells[2]) + 0.37:.3f}", cells[3]])
+    second = put_document(
+        empty, name="spots.csv", content="\n".join([*again[:-1], "412200;687100;63;GRD"]).encode(), by="the surveyor", at=when
+    )
+    assert {d["name"]: (d["version"], d["state"]) for d in exchange_picture(empty)} == {
+        "spots.csv": (2, "newer"),
+        "lines.dxf": (1, "new"),
+    }
+    told = difference_to_taken(empty, second.pk)
+    assert (told["gone"], told["added"], told["levels_changed"]) == (1, 1, 1) and told["greatest"] == pytest.approx(0.37)
+    assert told["place"] == [float(cells[0]), float(cells[1])]
+    _, _, words = take_document(empty, anna, second.pk)
+    assert "1 edits of what was replaced went with it" in words[-1]
+    surface.refresh_from_db()
+    assert (
+        surface.sources[1] == other
+        and surface.sources[0] not in (old, other)
+        and [e["do"] for e in surface.edits] == ["add_point"]
+    )
+    undo(empty, anna)
+    surface.refresh_from_db()
+    assert surface.sources == [old, other] and len(surface.edits) == 2
+    assert {d["name"]: d["state"] for d in exchange_picture(empty)}["spots.csv"] == "newer"

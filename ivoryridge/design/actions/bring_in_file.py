@@ -22,7 +22,7 @@ from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.recipe import ROLES, usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
 
-from ..assemble import SourceRow, SurfaceRecipe, assemble_surface
+from ..assemble import SourceRow, SurfaceRecipe, assemble_surface, numbered_edits
 from ..derive import derived
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
@@ -189,9 +189,12 @@ def bring_in_file(
     name: str,
     options: dict[str, Any] | None = None,
     surface_id: int | None = None,
+    replaces: tuple[int, ...] = (),
     progress: Callable[[int, int, str], None] = lambda done, total, message: None,
 ) -> tuple[Act, Surface, list[str]]:
     """Store the file and what it holds, and add it to a surface (a new one when none is named). One step of undo.
+
+    ``replaces`` are survey sets of that surface whose place the new ones take; edits of those sets go with them.
 
     All that takes long comes before the transaction, so that nobody waits for it and cancelling leaves nothing.
     ``progress`` is told (steps done, steps in all, what is being done), and may raise to cancel.
@@ -205,8 +208,13 @@ def bring_in_file(
     surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
     recipe = assemble_surface(surface) if surface else SurfaceRecipe()
     progress(2, _STEPS, f"Triangulating {total} points")
-    sources = (SourceRow(0, digest, r) for (_, _, _, digest), r in zip(packed, roles, strict=True))
-    new = replace(recipe, sources=(*recipe.sources, *sources))
+    sources = [SourceRow(0, digest, r) for (_, _, _, digest), r in zip(packed, roles, strict=True)]
+    kept = [s for s in recipe.sources if s.id not in replaces]
+    at = next((i for i, s in enumerate(recipe.sources) if s.id in replaces), len(kept))
+    rows = [*kept[:at], *sources, *kept[at:]]
+    edits = [e for e in (surface.edits if surface else []) if e.get("survey") not in replaces]
+    lost = len(surface.edits) - len(edits) if surface else 0
+    new = replace(recipe, sources=tuple(rows), edits=numbered_edits(edits, [s.id for s in rows]))
     made, findings = derived(surface_key(new), lambda: make_surface(new, {digest: a for _, a, _, digest in packed}))
     progress(3, _STEPS, "Storing")
     with act(project, user, f"Bring in {name}") as doing:
@@ -234,10 +242,13 @@ def bring_in_file(
             surface = doing.create(Surface(project=project, name=_surface_name(project), sources=added))
         else:
             surface.refresh_from_db()
-            doing.change(surface, sources=[*surface.sources, *added])
+            others = [i for i in surface.sources if i not in replaces]
+            doing.change(surface, sources=[*others[:at], *added, *others[at:]], edits=edits)
         for road in project.roads.filter(removed=False, surface=None):
             doing.change(road, surface_id=surface.pk)
     told = [f"{total:,} points brought in; {surface.name} has {len(made.triangles):,} triangles now.".replace(",", " ")]
+    if lost:
+        told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
     return doing, surface, told + [f.sentence for f in (*read.findings, *findings)]
 
 

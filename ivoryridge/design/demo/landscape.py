@@ -15,7 +15,18 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-__all__ = ["LINK_PIS", "LINK_PVIS", "SORTING_RULES", "ground_level", "lines_dxf", "mapping_dxf", "spots_csv", "surface_xml"]
+__all__ = [
+    "LINK_PIS",
+    "LINK_PVIS",
+    "SORTING_RULES",
+    "ground_level",
+    "lines_dxf",
+    "mapping_dxf",
+    "measured_lane_csv",
+    "spots_again_csv",
+    "spots_csv",
+    "surface_xml",
+]
 
 NAMES: Any = {None: "http://www.landxml.org/schema/LandXML-1.2"}
 SEED = 20_260
@@ -114,6 +125,23 @@ def spots_csv() -> bytes:
     return ("\n".join(lines) + "\n").encode()
 
 
+def spots_again_csv() -> bytes:
+    """The surveyor's second version: the points east of the stream measured again after the wet spring, some lower."""
+    rng = np.random.default_rng(SEED + 2)
+    rows = spots_csv().decode().splitlines()
+    out = [rows[0]]
+    for row in rows[1:]:
+        cells = row.split(";")
+        try:
+            e, n, z = (float(c) for c in cells[1:4])
+        except ValueError:
+            continue  # the two lines without a level are put right by leaving them out
+        if 413_600 < e < 413_720 and n < 686_840 and z > 1:
+            cells[3] = f"{z - 0.06 - 0.05 * rng.random():.3f}"
+        out.append(";".join(cells))
+    return ("\n".join(out) + "\n").encode()
+
+
 def _faults(places: Floats, level: Floats, number: int) -> list[str]:
     """Well beside the road: three levels never measured, a pole taken for ground, another double, axes changed over."""
     away = _distance_to(_middle(), places)
@@ -142,6 +170,14 @@ def _lane_lines() -> list[tuple[str, Floats]]:
     along = np.gradient(middle, axis=0)
     right = np.column_stack([along[:, 1], -along[:, 0]]) / np.hypot(*along.T)[:, None]
     return [(f"lane edge {side}", _laid(middle + off * right)) for side, off in (("left", -2.0), ("right", 2.0))]
+
+
+def measured_lane_csv() -> bytes:
+    """The centre of Tarn Lane, measured every 10 m with 20 mm of noise."""
+    rng = np.random.default_rng(SEED + 3)
+    t = np.arange(-185, 186, 10.0)
+    middle = _laid(np.column_stack([412_600 + 0.30 * t + 14 * np.sin(t / 80), 686_930 + t])) + rng.normal(0, 0.02, (len(t), 3))
+    return ("Easting,Northing,Level,Code\n" + "".join(f"{e:.3f},{n:.3f},{z:.3f},LANE CENTRE\n" for e, n, z in middle)).encode()
 
 
 def _stream_lines() -> list[tuple[str, Floats]]:

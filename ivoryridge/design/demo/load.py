@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.vertical import PVI
@@ -11,9 +13,20 @@ from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
 from ..actions.edit_road import change_project, change_road, change_surface, create_road
 from ..assemble import assemble_surface
+from ..exchange import put_document
 from ..models import Membership, Project, Road, Surface
 from ..results import checks_of
-from .landscape import LINK_PIS, LINK_PVIS, SORTING_RULES, lines_dxf, mapping_dxf, spots_csv, surface_xml
+from .landscape import (
+    LINK_PIS,
+    LINK_PVIS,
+    SORTING_RULES,
+    lines_dxf,
+    mapping_dxf,
+    measured_lane_csv,
+    spots_again_csv,
+    spots_csv,
+    surface_xml,
+)
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -53,6 +66,11 @@ def load_demo() -> Project:
     for which in ("west", "east"):
         _, half, _ = bring_in_file(project, designer, content=surface_xml(which), name=f"ground_{which}.xml")
         change_surface(half, designer, revision=half.revision, values={"name": f"Ground {which}"})
+    for content, name, by, day, remark in (
+        (spots_csv(), "spots.csv", "Hallam Survey", 2, "first issue"), (spots_again_csv(), "spots.csv", "Hallam Survey", 19, "east of the stream measured again"),
+        (mapping_dxf(), "mapping.dxf", "Hallam Survey", 2, ""), (measured_lane_csv(), "tarn_lane_measured.csv", "Hallam Survey", 20, "centre of the lane"),
+    ):  # fmt: skip
+        put_document(project, name=name, content=content, by=by, at=datetime(2026, 3, day, 9, 30, tzinfo=UTC), remark=remark)
     _, road = create_road(
         project, designer, name="Link",
         pis=[dict(zip(("easting", "northing", "radius", "spiral_in", "spiral_out"), p, strict=True)) for p in LINK_PIS],

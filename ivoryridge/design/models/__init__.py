@@ -1,6 +1,7 @@
 """Rows: what persons decided. One file per noun."""
 
 from .derived_result import DerivedResult
+from .exchange import ExchangeDocument
 from .job import Job
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
@@ -11,6 +12,6 @@ from .sheet_set import SheetSet
 from .surface import Surface
 
 __all__ = [
-    "DerivedResult", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
+    "DerivedResult", "ExchangeDocument", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
     "SheetSet", "Surface", "SurveySet", "Template",
 ]  # fmt: skip

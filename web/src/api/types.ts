@@ -24,6 +24,8 @@ export interface GroundFindings { open: GroundFinding[]; kept: GroundFinding[]; 
 export interface GroundPick { kind: 'point' | 'vertex'; survey: number; point?: number; line?: number; vertex?: number; vertices?: number; spacing?: number | null; place: [number, number, number | null] }
 export interface ContourLabel { e: number; n: number; level: number; azimuth: number }
 export interface Water { ponds: { level: number; depth: number; area: number; volume: number; place: [number, number] }[]; area: number; rings: [number, number][][] }
+export interface ExchangeDocument { id: number; name: string; version: number; by: string; at: string; size: number; remark: string; state: 'new' | 'taken' | 'newer' }
+export interface ExchangeDifference { version: number; points_before: number; points_now: number; lines_before: number; lines_now: number; gone: number; added: number; levels_changed: number; greatest: number; place: [number, number] | null }
 export interface SurveySource {
   id: number; name: string; file_id: number; revision: number; layers: SurveyLayer[]; points: number; breaklines: number; faces: number
   extent: [number, number, number, number]; levels: [number, number]; codes: [string, number][]

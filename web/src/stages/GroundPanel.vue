@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
+import ExchangeList from '@/components/ExchangeList.vue'
 import GroundFindings from '@/components/GroundFindings.vue'
 import GroundPickCard from '@/components/GroundPickCard.vue'
 import GroundRecipe from '@/components/GroundRecipe.vue'
@@ -23,6 +24,11 @@ const other = ref<number | null>(null)
 const open = computed(() => ground.findings.value?.open.length ?? 0)
 const OUT = [['landxml', 'LandXML'], ['dxf', 'DXF'], ['grid', 'Esri grid'], ['geojson', 'GeoJSON contours'], ['glb', 'GLB']] as const
 
+/** What is made from a received file. */
+function usedIn(file: number): string {
+  const names = bench.project.value!.surfaces.filter((s) => s.sources.some((q) => q.file_id === file)).map((s) => s.name)
+  return names.length ? `in ${names.join(', ')}` : 'not in a surface'
+}
 const rename = (event: Event) => {
   const name = (event.target as HTMLInputElement).value.trim()
   if (name && name !== surface.value!.name) void ground.change({ name })
@@ -55,9 +61,10 @@ async function merge() {
     <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contourInterval}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>
   </template>
   <details><summary data-test="rules">Sorting rules <b v-if="bench.project.value?.sorting_rules.length">{{ bench.project.value.sorting_rules.length }}</b></summary><SortingRules /></details>
+  <details open><summary data-test="exchange">Document exchange <small>simulated</small></summary><ExchangeList /></details>
   <details open><summary>Received</summary>
     <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
-    <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}</span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
+    <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}<small class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
   </details>
   <ImportDialog v-if="ui.tool === 'import'" @close="ui.tool = ''" />
 </template>
@@ -70,5 +77,7 @@ details:first-of-type { margin-top: 10px; }
 summary { cursor: pointer; font-family: var(--sign); font-weight: 600; font-size: 14px; }
 summary b { margin-left: 6px; color: var(--faded); font-size: 12px; }
 summary b.some { color: #fff; background: var(--madder); border-radius: 8px; padding: 0 7px; }
+summary small { font-family: var(--face); font-weight: 400; font-size: 12px; color: var(--faded); }
+.used { display: block; font-size: 11px; }
 .merge { display: grid; grid-template-columns: 1fr auto; gap: 6px; }
 </style>
