@@ -79,10 +79,12 @@ def difference_to_taken(project: Project, pk: int) -> dict[str, Any]:
     }
     if not len(old) or not len(new):
         return {**told, "gone": len(old), "added": len(new), "levels_changed": 0, "greatest": 0.0, "place": None}
-    distance, nearest = cKDTree(old[:, :2]).query(new[:, :2], distance_upper_bound=_SAME_PLACE)
-    again = np.isfinite(distance)
+    distance, near = cKDTree(old[:, :2]).query(new[:, :2], k=3, distance_upper_bound=_SAME_PLACE)
+    again = np.isfinite(distance[:, 0])
     back, _ = cKDTree(new[:, :2]).query(old[:, :2], distance_upper_bound=_SAME_PLACE)
-    change = np.abs(new[again, 2] - old[nearest[again], 2])
+    # where points lie double, each is compared with the twin whose level is nearest
+    levels = np.append(old[:, 2], np.nan)[near[again]]
+    change = np.nanmin(np.abs(new[again, 2][:, None] - levels), axis=1)
     changed = np.flatnonzero(change > 1e-3)
     at = new[again][int(np.argmax(change)), :2].tolist() if len(changed) else None
     return {

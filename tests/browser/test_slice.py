@@ -51,7 +51,7 @@ def test_from_an_empty_project_to_a_sheet(people: Any, open_as: Any, tmp_path: P
     assert ReceivedFile.objects.count() == 0
     page.click("[data-test=import-accept]")
     expect(page.locator("[data-test=view-plan] [data-drawn=true]")).to_be_attached()
-    expect(page.locator("[data-test=inspector]")).to_contain_text("Existing ground")
+    expect(page.locator("[data-test=surface-name]")).to_have_value("Existing ground")
     page.locator("[data-test=plan-canvas]").hover()
     expect(page.locator("[data-test=cursor-ground]")).to_contain_text(re.compile(r"\d+\.\d{3} m · "))
 

@@ -14,12 +14,22 @@ const paths = computed(() => (props.ground.surface.value?.label_paths ?? []).map
   const what = props.tools.beingDragged()
   return props.tools.dragged.value && what && what !== 'pick' && what.path === i && what.vertex === k ? props.tools.dragged.value : v
 })))
-const labels = computed(() => props.ground.labels.value.map((la) => {
+const APART = 22 // px between labels
+const labels = computed(() => apart(props.ground.labels.value.map((la) => {
   const [x, y] = screen(la.e, la.n)
   let angle = (la.azimuth * 180) / Math.PI - 90
   if (angle < -90) angle += 180
   return { x, y, angle, text: la.level.toFixed(ui.contourInterval < 1 ? 2 : 0) }
-}).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20))
+}).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20)))
+/** As many as can be read: one too near to the last that is shown is left out. */
+function apart<T extends { x: number; y: number }>(all: T[]): T[] {
+  let last: T | null = null
+  return all.filter((la) => {
+    const room = !last || Math.hypot(la.x - last.x, la.y - last.y) >= APART
+    if (room) last = la
+    return room
+  })
+}
 const chosen = computed(() => {
   const p = props.tools.pick.value
   if (!p || ui.stage !== 'ground') return null
@@ -35,7 +45,7 @@ const chosen = computed(() => {
       <g v-for="p in tools.water.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ p.depth.toFixed(2) }} m deep</text></g>
     </template>
     <polyline v-if="tools.section.value" :points="text(tools.section.value.path)" class="cut" />
-    <text v-for="(la, i) in labels" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" data-test="contour-label">{{ la.text }}</text>
+    <text v-for="(la, i) in ui.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" data-test="contour-label">{{ la.text }}</text>
     <template v-if="ui.stage === 'ground'">
       <g v-for="(p, i) in paths" :key="i">
         <polyline :points="text(p)" class="path" :class="{ chosen: ui.selection?.kind === 'path' && ui.selection.index === i }" />

@@ -41,7 +41,7 @@ const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsor
     </div>
     <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`" @click="open = open === s.id ? null : s.id">{{ open === s.id ? 'Hide layers' : `${s.layers.length} layers` }}</button>
     <button v-if="bench.canEdit.value && ground.surface.value!.sources.length > 1" class="link" @click="leave(s.id)">Take out of the surface</button>
-    <div v-if="open === s.id" class="layers"><LayerRoles :layers="s.layers" :disabled="!bench.canEdit.value" @change="(key, role) => sort(s, key, role)" /></div>
+    <div v-if="open === s.id" class="layers"><LayerRoles narrow :layers="s.layers" :disabled="!bench.canEdit.value" @change="(key, role) => sort(s, key, role)" /></div>
   </div>
 </template>
 

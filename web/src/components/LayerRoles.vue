@@ -3,7 +3,9 @@
 import type { GroundRole, SurveyLayer } from '@/api/types'
 import { formatNumber } from '@/lib/format'
 
-defineProps<{ layers: SurveyLayer[]; disabled?: boolean }>()
+/** `narrow`: two lines a layer, for the inspector. */
+defineProps<{ layers: SurveyLayer[]; disabled?: boolean; narrow?: boolean }>()
+const span = (la: SurveyLayer) => (la.levels ? `${formatNumber(la.levels[0], 1)} to ${formatNumber(la.levels[1], 1)}` : 'none')
 const emit = defineEmits<{ change: [key: string, role: GroundRole] }>()
 const ROLES: [GroundRole, string][] = [['spot', 'spot point'], ['breakline', 'breakline'], ['outer', 'outer boundary'], ['hole', 'hole boundary'], ['background', 'background'], ['ignore', 'ignore'], ['unsorted', 'unsorted']]
 /** Points can be spots; what is made of lines can bound, break or lie behind. */
@@ -12,12 +14,19 @@ const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot
 </script>
 
 <template>
-  <table class="grid" data-test="layer-roles">
+  <div v-if="narrow" data-test="layer-roles">
+    <div v-for="la in layers" :key="la.key" class="layer" :class="{ unsorted: la.role === 'unsorted' }">
+      <span class="code" :title="la.code">{{ la.code || 'no code' }}</span>
+      <select class="field" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ name }}</option></select>
+      <span class="faded">{{ formatNumber(la.count, 0) }} × {{ la.type }}, levels {{ span(la) }}</span>
+    </div>
+  </div>
+  <table v-else class="grid" data-test="layer-roles">
     <thead><tr><th>Layer</th><th>Type</th><th class="num">Objects</th><th class="num">Levels m</th><th>Role</th></tr></thead>
     <tbody>
       <tr v-for="la in layers" :key="la.key" :class="{ unsorted: la.role === 'unsorted' }">
         <td :title="la.code">{{ la.code || 'no code' }}</td><td class="faded">{{ la.type }}</td><td class="num">{{ formatNumber(la.count, 0) }}</td>
-        <td class="num">{{ la.levels ? `${formatNumber(la.levels[0], 1)} to ${formatNumber(la.levels[1], 1)}` : 'none' }}</td>
+        <td class="num">{{ span(la) }}</td>
         <td><select class="field role" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ name }}</option></select></td>
       </tr>
     </tbody>
@@ -27,5 +36,9 @@ const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot
 <style scoped>
 table.grid td { padding: 1px 6px; max-width: 130px; overflow: hidden; text-overflow: ellipsis; }
 table.grid td .role { width: 124px; text-align: left; }
-.unsorted td:first-child { color: var(--madder); font-weight: 600; }
+.layer { display: grid; grid-template-columns: 1fr 122px; align-items: center; gap: 0 8px; padding: 3px 0; border-bottom: 1px solid #eee9dd; }
+.layer .code { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.layer .field { min-height: 24px; padding: 1px 4px; }
+.layer .faded { grid-column: 1 / -1; font-size: 11px; }
+.unsorted .code, .unsorted td:first-child { color: var(--madder); font-weight: 600; }
 </style>

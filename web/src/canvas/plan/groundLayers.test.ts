@@ -54,7 +54,7 @@ describe('what the ground says', () => {
     expect(r.of('fillText').map((c) => c[1])).toEqual(['100.00'])
     drawPoints(dots.pen, plane(0.1), { ...view, scale: 1.4 })
     expect(dots.of('moveTo')).toHaveLength(8)
-    expect([showsPoints(0.5), showsPoints(1)]).toEqual([false, true])
+    expect([showsPoints(1), showsPoints(2)]).toEqual([false, true])
   })
 })
 

@@ -117,11 +117,11 @@ export function drawFlow(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void
 }
 
 /** Pixels per metre from which single points can be told apart. */
-export const showsPoints = (scale: number) => scale > 0.9
+export const showsPoints = (scale: number) => scale > 1.3
 
 export function drawPoints(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void {
   const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
-  pen.strokeStyle = '#6d5a3f'
+  pen.strokeStyle = '#9b8a6c'
   pen.lineWidth = 1
   pen.beginPath()
   for (let i = 0; i < mesh.points.length; i += 3) {
