@@ -38,7 +38,7 @@ CODE_VERSION = {
     "surface": 2,
     "checks": 1,
     "gathered": 1,
-    "lines": 1,
+    "lines": 2,
     "ponds": 1,
     "contours": 1,
     "terrain": 1,

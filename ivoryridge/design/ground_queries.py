@@ -8,8 +8,8 @@ import numpy as np
 import shapely
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.terrain.recipe import ROLES, Ground, gather, line_at
-from ivoryridge.core.terrain.surface import Surface, find_triangles
+from ivoryridge.core.terrain.recipe import ROLES, Ground, gather, lay_on, line_at
+from ivoryridge.core.terrain.surface import Surface
 
 from .assemble import SurfaceRecipe, assemble_surface
 from .derive import derived, key_of
@@ -62,7 +62,7 @@ def _ground(recipe: SurfaceRecipe) -> Ground:
 
 
 def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any]]:
-    """Origin, and arrays: vertices (n, 3) with NaN level as 0, starts, role, survey and number of each line, own (n,) 0 or 1."""
+    """Origin, and arrays: vertices (n, 3), level 0 where there is none, starts, role, survey and number of each line, own (n,) 0 or 1."""
     core, ground = core_recipe(recipe), _ground(recipe)
     try:
         surface: Surface | None = surface_of(recipe)[0]
@@ -73,15 +73,17 @@ def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str,
         if line.role == "ignore":
             continue
         vertices, mine = line_at(line, core) if line.role == "breakline" else (line.vertices, np.ones(len(line.vertices), bool))
-        if len(vertices) < 2:
-            continue
-        bare = np.isnan(vertices[:, 2])
-        if bare.any() and surface is not None:
-            _, z = find_triangles(surface, vertices[:, :2])
-            vertices = np.column_stack([vertices[:, :2], np.where(bare, z, vertices[:, 2])])
-        shapes.append(vertices)
-        own.append(mine)
-        heads.append([ROLES.index(line.role), 0 if line.survey == 0 else recipe.sources[line.survey - 1].id, line.number])
+        pieces = [vertices]
+        if (
+            line.role in ("background", "outer", "hole") and surface is not None
+        ):  # mapping is drawn flat; here it lies on the ground
+            pieces = lay_on(surface, line.vertices) or [vertices]
+        for piece in pieces:
+            if len(piece) < 2:
+                continue
+            shapes.append(piece)
+            own.append(mine if piece is vertices else np.ones(len(piece), bool))
+            heads.append([ROLES.index(line.role), 0 if line.survey == 0 else recipe.sources[line.survey - 1].id, line.number])
     stacked = np.concatenate(shapes) if shapes else np.empty((0, 3))
     origin = (
         (float(np.floor(np.nanmean(stacked[:, 0]))), float(np.floor(np.nanmean(stacked[:, 1])))) if len(stacked) else (0.0, 0.0)

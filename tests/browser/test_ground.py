@@ -101,6 +101,9 @@ def test_west_and_east_are_merged_to_one_piece_and_given_out_equal(open_as: Any,
     assert len(pieces_of(made)) == 1 and west.fill_area == 500
     assert [f.params["count"] for f in found if f.code == "holes-filled"] == [2]
 
+    page.select_option("[data-test=surface]", str(east.pk))
+    page.click("[data-test=delete-surface]")
+    expect(page.locator("[data-test=told]").filter(has_text="is deleted")).to_have_count(1)
     page.get_by_text("Give out").click()
     with page.expect_download() as given:
         page.click("[data-test=out-landxml]")

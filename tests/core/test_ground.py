@@ -16,7 +16,7 @@ from ivoryridge.core.terrain.breakline import divide_line
 from ivoryridge.core.terrain.checks import check_ground
 from ivoryridge.core.terrain.merge import merge_surfaces
 from ivoryridge.core.terrain.outline import fill_holes, outline_of, pieces_of
-from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface, gather, line_at, swap_edge
+from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface, gather, lay_on, line_at, swap_edge
 from ivoryridge.core.terrain.surface import Surface, find_triangles, read_surface, surface_area
 from ivoryridge.core.terrain.survey import Survey, layers_of
 from ivoryridge.core.terrain.thin import thin_to_tolerance, weed_line
@@ -279,3 +279,17 @@ def test_layers_name_what_rules_are_tried_on() -> None:
     assert [(la.key, la.count) for la in layers_of(s)] == [("point/GRD", 6), ("point/TR", 3), ("CAD line/WALL", 1)]
     assert gather(Recipe((Source(1, s, {"point/TR": "ignore", "CAD line/WALL": "breakline"}),))).points.shape == (6, 3)
     assert gather(Recipe((Source(1, s),))).lines[0].role == "unsorted"
+
+
+def test_a_line_laid_on_the_ground_lies_on_it_all_along() -> None:
+    surface, _ = triangulate(field(level=lambda e, n: 50 + 3 * np.sin(e / 9) + 2 * np.cos(n / 7)))
+    (laid,) = lay_on(surface, np.array([[E0 + 3, N0 + 4], [E0 + 88, N0 + 51], [E0 + 20, N0 + 96]]))
+    share = np.linspace(0, 1, 7)[None, :, None]
+    between = laid[:-1, None] + share * (laid[1:, None] - laid[:-1, None])
+    z = read_surface(surface, between.reshape(-1, 3)[:, :2]).elevation
+    assert_allclose(z, between.reshape(-1, 3)[:, 2], rtol=0, atol=1e-9)
+    assert len(laid) > 25
+    out = lay_on(
+        surface, np.array([[E0 - 20, N0 + 50], [E0 + 50, N0 + 120], [E0 + 120, N0 + 50]])
+    )  # off, a corner cut, off again
+    assert len(out) == 2 and all(np.isfinite(p).all() for p in out)

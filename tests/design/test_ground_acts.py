@@ -270,3 +270,17 @@ def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones
     surface.refresh_from_db()
     assert surface.sources == [old, other] and len(surface.edits) == 2
     assert {d["name"]: d["state"] for d in exchange_picture(empty)}["spots.csv"] == "newer"
+
+
+@pytest.mark.parametrize(("file", "project", "told"), [
+    ("", "EPSG:27700", None), ("local", "local", None), ("EPSG:27700", "OSGB36 / British National Grid", None),
+    ("EPSG:27700", "EPSG:25832", "The file is in OSGB36 / British National Grid, the project in ETRS89 / UTM zone 32N"),
+    ("EPSG:2263", "Orrowmere local grid", "It is in US survey foot, not in metres"),
+    ("our own grid", "Orrowmere local grid", "names our own grid as its coordinate reference"),
+])  # fmt: skip
+def test_the_reference_of_a_file_is_set_beside_the_projects(file: str, project: str, told: str | None) -> None:
+    """Names and units of the codes: EPSG register, as pyproj ships it."""
+    from ivoryridge.design.reference import compare_references
+
+    got = compare_references(file, project)
+    assert got is None if told is None else told in (got or "")

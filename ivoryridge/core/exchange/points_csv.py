@@ -265,17 +265,16 @@ def inventory_findings(points: Any, layout: CsvLayout | None = None) -> list[Fin
         if e < len(names) and n < len(names) and names[e] in _WORDS["northing"] and names[n] in _WORDS["easting"]:
             out.append(Finding("doubt", "axes-swapped"))
     z = p[:, 2]
-    if len(p) > 3 and np.ptp(z) < 1e-9:
+    least, greatest = float(z.min()), float(z.max())
+    if len(p) > 3 and greatest - least < 1e-9:
         out.append(Finding("doubt", "flat-file", {"count": len(p), "elevation": float(z[0])}))
     step = len(p) // _ENOUGH + 1  # quantiles of points evenly taken tell as much as those of all
     low, high = (float(v) for v in np.percentile(z[::step], [5, 95]))
-    if np.ptp(z) > 3 * max(high - low, 1.0) + 5:
-        out.append(
-            Finding("doubt", "levels-spread", {"least": float(z.min()), "greatest": float(z.max()), "spread": float(np.ptp(z))})
-        )
+    if greatest - least > 3 * max(high - low, 1.0) + 5:
+        out.append(Finding("doubt", "levels-spread", {"least": least, "greatest": greatest, "spread": greatest - least}))
     centre = np.median(p[::step, :2], axis=0)
     if len(p) > 10 and abs(centre[0] - centre[1]) > 10_000:
-        reversed_ = np.abs(p[:, :2] - centre[::-1]).max(axis=1) < 10_000
+        reversed_ = (np.abs(p[:, 0] - centre[1]) < 10_000) & (np.abs(p[:, 1] - centre[0]) < 10_000)
         if reversed_.any() and not reversed_.all():
             at = int(np.argmax(reversed_))
             out.append(Finding("doubt", "axes-swapped", place=(float(p[at, 0]), float(p[at, 1]))))

@@ -25,7 +25,19 @@ from .survey import Survey
 from .thin import weed_line
 from .triangulate import neighbours_of, select_triangles, sides_of, surface_from_faces, triangulate
 
-__all__ = ["EDITS", "ROLES", "Ground", "GroundLine", "Recipe", "Source", "build_surface", "gather", "line_at", "usual_role"]
+__all__ = [
+    "EDITS",
+    "ROLES",
+    "Ground",
+    "GroundLine",
+    "Recipe",
+    "Source",
+    "build_surface",
+    "gather",
+    "lay_on",
+    "line_at",
+    "usual_role",
+]
 
 ROLES = ("spot", "breakline", "outer", "hole", "background", "ignore", "unsorted")
 # what an edit does -> the words it needs
@@ -299,7 +311,7 @@ def _bounded(surface: Surface, ground: Ground, *, hold_all: bool) -> Surface:
     if not outer and not holes:
         return surface
     edges = surface.points[sides_of(surface.triangles) if hold_all else surface.breakline_edges]
-    rims = [piece for g in (*outer, *holes) for piece in _laid_on(surface, g.vertices)]
+    rims = [piece for g in (*outer, *holes) for piece in lay_on(surface, g.vertices, closed=True)]
     again, _ = triangulate(surface.points, [*edges, *rims])
     centre = again.points[again.triangles, :2].mean(axis=1)
     on, _ = find_triangles(surface, centre)
@@ -314,9 +326,13 @@ def _bounded(surface: Surface, ground: Ground, *, hold_all: bool) -> Surface:
     return Surface(again.points, triangles, neighbours, again.breakline_edges)
 
 
-def _laid_on(surface: Surface, ring: Floats) -> list[Floats]:
-    """A closed line on a surface: a vertex wherever it crosses a triangle's side, level from the ground; pieces where it leaves."""
-    xy = ring[:, :2] if np.array_equal(ring[0, :2], ring[-1, :2]) else np.concatenate([ring[:, :2], ring[:1, :2]])
+def lay_on(surface: Surface, line: Any, *, closed: bool = False) -> list[Floats]:
+    """A plan line (k, 2 or 3) laid on a surface: its own vertices and one wherever it crosses a side, each with the level of
+    the ground, so that it lies on the triangles all along. In pieces where it leaves the surface.
+    """
+    xy = np.asarray(line, float)[:, :2]
+    if closed and not np.array_equal(xy[0], xy[-1]):
+        xy = np.concatenate([xy, xy[:1]])
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(xy, axis=0).T))])
     cut = cut_polyline(surface, xy)
     place = np.column_stack([np.interp(cut[:, 0], along, xy[:, i]) for i in (0, 1)] + [cut[:, 1]])

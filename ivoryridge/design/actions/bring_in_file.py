@@ -26,6 +26,7 @@ from ..assemble import SourceRow, SurfaceRecipe, assemble_surface, numbered_edit
 from ..derive import derived
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
+from ..reference import compare_references
 from ..results import make_surface, surface_key
 from ..survey_blob import pack_survey
 
@@ -156,7 +157,7 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
         findings.append(far.as_dict())
     return {
         "name": name, "format": read.format if read else "CSV points", "size": len(content), "reading": reading, "rows": rows,
-        "sets": sets, "findings": findings, "error": error.sentence if error else None,
+        "sets": sets, "findings": findings, "reference": compare_references(str(reading.get("reference") or ""), project.coordinate_reference), "error": error.sentence if error else None,
     }  # fmt: skip
 
 

@@ -107,7 +107,7 @@ export interface Acted { label: string; told: string[]; job?: JobPicture; road_i
 export interface Layout { delimiter: string; delimiter_name: string; decimal_comma: boolean; header: boolean; columns: Record<string, number>; names: string[] }
 export interface FilePreview {
   name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number; reference?: string; tolerance?: number; cell?: [number, number] }; rows: string[]
-  sets: (Omit<SurveySource, 'id' | 'file_id' | 'revision'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null
+  sets: (Omit<SurveySource, 'id' | 'file_id' | 'revision'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null; reference: string | null
 }
 export interface SheetFrame { number: number; title: string; from: number; to: number; corners: [number, number][] }
 export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_out: string[] }

@@ -141,7 +141,7 @@ watch(preview, async (p) => {
       </div>
       <div v-for="f in preview.findings" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }}</div>
       <p v-if="layers.length" :class="{ wrong: unsorted }" data-test="sorted-told">{{ unsorted ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.` : `All ${layers.length} layers have a role.` }}</p>
-      <p v-if="preview.reading.reference && preview.reading.reference !== bench.project.value?.settings.coordinate_reference" class="card doubt">The file names {{ preview.reading.reference }} as its coordinate reference; the project's is {{ bench.project.value?.settings.coordinate_reference }}. Coordinates are taken as they are.</p>
+      <p v-if="preview.reference" class="card doubt" data-test="reference-told">{{ preview.reference }}</p>
       <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
       <label class="into">Add to <select v-model.number="target" class="field"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
     </template>

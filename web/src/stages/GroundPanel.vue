@@ -33,6 +33,11 @@ const rename = (event: Event) => {
   const name = (event.target as HTMLInputElement).value.trim()
   if (name && name !== surface.value!.name) void ground.change({ name })
 }
+/** Done at once; what hung on it is told, and undo brings it back. */
+async function remove() {
+  const s = surface.value!
+  if (await bench.act(() => api.delete(`/surfaces/${s.id}?revision=${s.revision}`))) ui.surfaceId = null
+}
 async function merge() {
   const s = surface.value!
   if (other.value && (await bench.act(() => api.post(`/surfaces/${s.id}/merge`, { revision: s.revision, others: [other.value] })))) other.value = null
@@ -56,6 +61,7 @@ async function merge() {
     <details :open="open > 0"><summary data-test="findings-summary">Findings <b :class="{ some: open }">{{ open }}</b></summary><GroundFindings :ground="ground" /></details>
     <details open><summary>Made from</summary><GroundSources :ground="ground" />
       <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>
+      <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </details>
     <details><summary data-test="recipe">Recipe and edits <b v-if="surface.edits.length">{{ surface.edits.length }}</b></summary><GroundRecipe :ground="ground" /></details>
     <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contourInterval}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>

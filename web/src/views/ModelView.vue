@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } fro
 import { api } from '@/api/client'
 import EmptyNote from '@/components/EmptyNote.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
+import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import type { ModelScene } from '@/canvas/model/scene'
 import { useUi } from '@/stores/ui'
@@ -40,6 +41,8 @@ watch([canvas, width], async ([c]) => {
 }, { immediate: true })
 watch([scene, width, height], ([s]) => s?.resize(width.value, height.value))
 watch([scene, bench.terrain], ([s, t]) => s?.setGround(t))
+const ground = useGround(bench)
+watch([scene, ground.lines, () => ui.shown.mapping], ([s, lines, shown]) => s?.setMapping(shown ? lines : null))
 watch([scene, () => query.data.value], ([s, road], before) => {
   if (!s) return
   s.setRoad(bench.saved.value?.earthwork ? (road ?? null) : null)

@@ -4,10 +4,13 @@ import {
 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
+import { ROLES, type GroundLines } from '../plan/groundLayers'
 
 export interface ModelScene {
   setGround(ground: Packed | null): void
   setRoad(road: Packed | null): void
+  /** mapping, laid on the ground */
+  setMapping(lines: GroundLines | null): void
   /** stand at a row of the centre line and look along the road */
   stand(index: number, eye: number): void
   overview(): void
@@ -50,6 +53,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   scene.add(new AmbientLight('#dfe8ee', 1.5), sun)
   let origin: [number, number] | null = null
   let ground: Mesh | null = null
+  let mapping: LineSegments | null = null
   let road: (Mesh | LineSegments)[] = []
   let centre: Float32Array | null = null
   let frame = 0
@@ -88,6 +92,24 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(ground)
       ground = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#c8c39f', -0.05) : null
       if (ground) scene.add(ground)
+      draw()
+    },
+    setMapping(lines) {
+      drop(mapping)
+      mapping = null
+      if (lines) {
+        origin ??= lines.origin
+        const shift = [lines.origin[0] - origin[0], lines.origin[1] - origin[1], 0.1]
+        const segments: number[] = []
+        for (let i = 0; i + 1 < lines.starts.length; i++) {
+          if (lines.heads[3 * i] !== ROLES.indexOf('background')) continue
+          for (let k = lines.starts[i]!; k + 1 < lines.starts[i + 1]!; k++) for (const j of [k, k + 1]) for (const c of [0, 1, 2]) segments.push(lines.vertices[3 * j + c]! + shift[c]!)
+        }
+        const geometry = new BufferGeometry()
+        geometry.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
+        mapping = new LineSegments(geometry, new LineBasicMaterial({ color: '#4d5b3a' }))
+        scene.add(mapping)
+      }
       draw()
     },
     setRoad(p) {
@@ -156,6 +178,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       cancelAnimationFrame(frame)
       controls.dispose()
       drop(ground)
+      drop(mapping)
       road.forEach(drop)
       renderer.dispose()
     },
