@@ -139,10 +139,11 @@ def gather(recipe: Recipe) -> Ground:
         np.concatenate(points) if points else np.empty((0, 3)),
         np.concatenate(of).astype(np.int64) if of else np.empty((0, 2), np.int64),
         {(line.survey, line.number): line for line in lines},
+        {s.number for s in recipe.sources},
     )
     for number, edit in enumerate(recipe.edits, 1):
         work.apply(edit, number)
-    keep = work.keep
+    keep = slice(None) if work.keep.all() else work.keep
     return Ground(work.points[keep], work.of[keep], tuple(work.lines.values()))
 
 
@@ -156,10 +157,12 @@ def _spots(s: Source) -> NDArray[np.int64]:
 
 
 class _Work:
-    def __init__(self, points: Floats, of: NDArray[np.int64], lines: dict[tuple[int, int], GroundLine]) -> None:
+    def __init__(
+        self, points: Floats, of: NDArray[np.int64], lines: dict[tuple[int, int], GroundLine], surveys: set[int]
+    ) -> None:
         self.points, self.of, self.lines = points.copy(), of, lines
         self.keep = np.ones(len(points), bool)
-        self.surveys = {int(s) for s in np.unique(of[:, 0])} | {s for s, _ in lines}
+        self.surveys = surveys
 
     def apply(self, edit: Mapping[str, Any], number: int) -> None:
         do = str(edit.get("do"))

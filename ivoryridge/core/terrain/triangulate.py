@@ -42,8 +42,8 @@ def triangulate(
     spots = np.asarray(points, float).reshape(-1, 3)
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
     stacked = np.concatenate([*lines, spots]) if lines else spots
-    bad = ~np.isfinite(stacked).all(axis=1)
-    if bad.any():
+    if not np.isfinite(stacked).all():
+        bad = ~np.isfinite(stacked).all(axis=1)
         raise InputError("points-not-finite", count=int(bad.sum()), total=len(stacked), first=int(np.argmax(bad)) + 1)
     merged, index, findings = merge_places(stacked)
     if len(merged) < 3:
@@ -93,10 +93,11 @@ def _along_a_curve(local: Floats) -> NDArray[np.int64]:
 def _without_frame(t: Any) -> tuple[Any, Ints, Ints]:
     """Vertices, triangles and neighbours without the frame of three far points that the library starts from."""
     raw = t.triangles_array()
-    corners = raw["vertices"].astype(np.int64) - 3
-    across = raw["neighbors"].astype(np.int64)
-    triangles, neighbours = select_triangles(corners, np.where(across == cdt.NO_NEIGHBOR, -1, across), (corners >= 0).all(axis=1))
-    return t.vertices_array()[3:], triangles.astype(np.int32), neighbours
+    corners = raw["vertices"].astype(np.int32) - 3
+    across = raw["neighbors"].astype(np.int32)  # NO_NEIGHBOR is the greatest unsigned number, and so becomes -1
+    inner = (corners[:, 0] >= 0) & (corners[:, 1] >= 0) & (corners[:, 2] >= 0)
+    triangles, neighbours = select_triangles(corners, across, inner)
+    return t.vertices_array()[3:], triangles, neighbours
 
 
 def merge_places(points: Floats) -> tuple[Floats, Ints, list[Finding]]:
@@ -217,9 +218,9 @@ def _trim_outside(points: Floats, triangles: Ints, neighbours: Ints, limit: floa
 
 def select_triangles(triangles: Ints, neighbours: Ints, keep: Any) -> tuple[Ints, Ints]:
     """Triangles and neighbours that remain, renumbered."""
-    number = np.where(keep, np.cumsum(keep) - 1, -1)
-    kept = neighbours[keep]
-    return triangles[keep], np.where(kept >= 0, number[kept], -1).astype(np.int32)
+    number = np.where(keep, np.cumsum(keep, dtype=np.int32) - 1, -1).astype(np.int32)
+    number = np.append(number, np.int32(-1))  # looked up by -1
+    return triangles[keep], number[neighbours[keep]]
 
 
 def surface_from_faces(points: Any, faces: Any) -> Surface:
