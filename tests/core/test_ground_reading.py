@@ -55,8 +55,7 @@ def test_water_spills_over_the_lowest_place_of_the_rim() -> None:
     lowered = Surface(np.column_stack([s.points[:, :2], z]), s.triangles, s.neighbours)
     (pond,) = ponds_of(lowered)
     assert pond.level == -1.0 and pond.depth == 3.0
-    q = np.column_stack([E0 + v.ravel() for v in np.meshgrid(np.arange(-20, 20, 0.1) + 0.05, [0.0])][:1] + [np.full(400, N0)])
-    assert pond.area < 1600 and pond.volume < 1600 * 4 / 3 and np.isfinite(read_surface(lowered, q).elevation).all()
+    assert pond.area < 1600 and pond.volume < 1600 * 4 / 3
     # second way: depths on a fine grid
     g = np.stack(np.meshgrid(np.arange(-20, 20, 0.2) + 0.1, np.arange(-20, 20, 0.2) + 0.1), axis=-1).reshape(-1, 2) + [E0, N0]
     depth = np.maximum(-1.0 - read_surface(lowered, g).elevation, 0.0)

@@ -71,20 +71,14 @@ def spill_levels(surface: Surface) -> tuple[Floats, NDArray[np.int64]]:
 def ponds_of(surface: Surface) -> list[Pond]:
     """All ponds deeper than 2 cm, deepest first. Area and volume are exact for the triangles."""
     z, (spill, _) = surface.points[:, 2], spill_levels(surface)
-    wet = np.isfinite(spill) & (spill > z + 1e-9)
-    a, b = sides_of(surface.triangles).T
-    joined = wet[a] & wet[b] & (np.abs(spill[a] - spill[b]) < 1e-9)
-    n = len(z)
-    _, number = connected_components(
-        coo_matrix((np.ones(joined.sum(), np.int8), (a[joined], b[joined])), shape=(n, n)), directed=False
-    )
+    wet, number = _pond_numbers(surface, spill)
     out = []
     for k in np.unique(number[wet]):
         points = np.flatnonzero((number == k) & wet)
         level, deepest = float(spill[points[0]]), points[int(np.argmin(z[points]))]
         if level - z[deepest] < LEAST_DEPTH:
             continue
-        mask = np.zeros(n, bool)
+        mask = np.zeros(len(z), bool)
         mask[points] = True
         area, volume = _below(surface, mask[surface.triangles].any(axis=1), level)
         place = (float(surface.points[deepest, 0]), float(surface.points[deepest, 1]))
@@ -132,7 +126,8 @@ def watershed_of(surface: Surface, place: Any) -> tuple[NDArray[np.bool_], float
     target = np.zeros(n, bool)
     target[corners] = True
     if (wet := spill[corners] > z[corners] + 1e-9).any():
-        target |= _same_pond(surface, spill, int(corners[np.argmax(wet)]))
+        standing, number = _pond_numbers(surface, spill)
+        target |= standing & (number == number[corners[np.argmax(wet)]])
     comes = target.copy()
     down[target] = np.flatnonzero(target)
     for _ in range(int(np.ceil(np.log2(max(n, 2)))) + 1):  # each round doubles the way that is looked along
@@ -145,12 +140,11 @@ def watershed_of(surface: Surface, place: Any) -> tuple[NDArray[np.bool_], float
     return gathered, float(area.sum())
 
 
-def _same_pond(surface: Surface, spill: Floats, point: int) -> NDArray[np.bool_]:
+def _pond_numbers(surface: Surface, spill: Floats) -> tuple[NDArray[np.bool_], NDArray[np.int32]]:
+    """Which points (n,) stand under water, and a number (n,) that points of one pond share."""
     z, n = surface.points[:, 2], len(surface.points)
-    wet = spill > z + 1e-9
+    wet = np.isfinite(spill) & (spill > z + 1e-9)
     a, b = sides_of(surface.triangles).T
     joined = wet[a] & wet[b] & (np.abs(spill[a] - spill[b]) < 1e-9)
-    _, number = connected_components(
-        coo_matrix((np.ones(joined.sum(), np.int8), (a[joined], b[joined])), shape=(n, n)), directed=False
-    )
-    return np.asarray(wet & (number == number[point]))
+    graph = coo_matrix((np.ones(joined.sum(), np.int8), (a[joined], b[joined])), shape=(n, n))
+    return wet, connected_components(graph, directed=False)[1]
