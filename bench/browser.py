@@ -47,6 +47,46 @@ def run(figures: Figures) -> None:
         page.goto(f"{address}{project}/line")
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
         browser.close()
+    big_ground(figures)
+
+
+def big_ground(figures: Figures) -> None:
+    """The first picture of a million triangles with a cold server, and frames while 300 000 with contours are panned."""
+    with demo_server("bench.big_ground") as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sign_in(page, address)
+
+        def opened(name: str) -> float:
+            link = page.locator("[data-test=project]", has_text=name).get_attribute("href")
+            began = time.perf_counter()
+            page.goto(f"{address}{link}/ground")
+            page.wait_for_selector("[data-drawn=true]", state="attached")
+            return time.perf_counter() - began
+
+        figures.add("first_picture_1m_triangles", opened("Bench 1M"), "s")
+        page.goto(address)
+        opened("Bench 300k")
+        page.wait_for_timeout(3000)
+        figures.add("pan_300k_fps", pan(page), "frames/s")
+        browser.close()
+
+
+def pan(page: Page) -> float:
+    """Frames a second while the plan is dragged to and fro for five seconds; counted where they are painted."""
+    page.locator("[data-test=plan-canvas]").hover()
+    page.mouse.down(button="middle")
+    page.evaluate(
+        """() => { window.__frames = 0; const tick = () => { window.__frames++; requestAnimationFrame(tick) }; requestAnimationFrame(tick) }"""
+    )
+    began, i = time.perf_counter(), 0
+    while time.perf_counter() - began < 5:
+        page.mouse.move(640 + 200 * ((i % 60) / 30 - 1), 400 + 3 * (i % 40))
+        i += 1
+    frames = page.evaluate("window.__frames")
+    taken = time.perf_counter() - began
+    page.mouse.up(button="middle")
+    return min(frames, i) / taken
 
 
 def _add_drag(figures: Figures, name: str, taken: tuple[float, float]) -> None:

@@ -15,16 +15,18 @@ __all__ = ["Figures", "machine_milliseconds", "middle_seconds"]
 class Figures:
     """Prints each figure as it comes, with its goal."""
 
-    def __init__(self, goals: dict[str, float]) -> None:
-        self.goals = goals
+    def __init__(self, goals: dict[str, float], least: dict[str, float]) -> None:
+        self.goals = goals  # at most
+        self.least = least
         self.rows: list[dict[str, Any]] = []
 
     def add(self, name: str, value: float, unit: str) -> None:
-        goal = self.goals.get(name)
-        kept = None if goal is None else value <= goal
+        goal = self.goals.get(name, self.least.get(name))
+        kept = None if goal is None else value >= goal if name in self.least else value <= goal
+        word = "at least" if name in self.least else "at most"
         self.rows.append({"name": name, "value": value, "unit": unit, "goal": goal, "kept": kept})
         print(
-            f"{name}: {value:.4g} {unit}" + ("" if goal is None else f"   (at most {goal:g}{'' if kept else ', MISSED'})"),
+            f"{name}: {value:.4g} {unit}" + ("" if goal is None else f"   ({word} {goal:g}{'' if kept else ', MISSED'})"),
             flush=True,
         )
 

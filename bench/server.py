@@ -28,8 +28,8 @@ FLAGS = [
 
 
 @contextmanager
-def demo_server() -> Iterator[str]:
-    """Address of a running demo; its data are made anew and thrown away."""
+def demo_server(prepare: str = "") -> Iterator[str]:
+    """Address of a running demo; its data are made anew and thrown away. ``prepare``: a module run on them first."""
     with tempfile.TemporaryDirectory() as data:
         environment = {
             **os.environ,
@@ -42,6 +42,8 @@ def demo_server() -> Iterator[str]:
         manage = [sys.executable, "-m", "ivoryridge.manage"]
         for command in (["migrate", "-v", "0"], ["migrate", "-v", "0", "--database", "derived"], ["load_demo"]):
             subprocess.run([*manage, *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+        if prepare:
+            subprocess.run([sys.executable, "-m", prepare], cwd=ROOT, env=environment, check=True)
         port = subprocess.run(
             [*manage, "free_port", "8400"], cwd=ROOT, env=environment, check=True, capture_output=True, text=True
         ).stdout.strip()

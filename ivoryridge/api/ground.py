@@ -20,7 +20,8 @@ from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.derive import derived, key_of
 from ivoryridge.design.ground_queries import findings_picture, lines_picture, nearest_picture, outline_rings
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import contours_of, surface_key, surface_of
+from ivoryridge.design.results import surface_key, surface_of
+from ivoryridge.design.sight import contours_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -71,7 +72,8 @@ def lines(request: Any, surface_id: int) -> HttpResponse:
     key = key_of("lines", surface_key(recipe))
     if unchanged(request, key):
         return HttpResponse(status=304)
-    return with_key(pack_geometry(*lines_picture(recipe)), key)
+    origin, arrays, layers = lines_picture(recipe)
+    return with_key(pack_geometry(origin, arrays, layers=layers), key)
 
 
 @router.get("/surfaces/{int:surface_id}/nearest", auth=viewer)
@@ -81,11 +83,11 @@ def nearest(request: Any, surface_id: int, e: float, n: float, within: float) ->
 
 
 @router.get("/surfaces/{int:surface_id}/labels", auth=viewer)
-def labels(request: Any, surface_id: int, interval: float = 1.0, major: float = 0.0) -> HttpResponse:
+def labels(request: Any, surface_id: int, interval: float = 1.0, major: float = 0.0, rounded: bool = False) -> HttpResponse:
     """Labels where the surface's label paths cross its contours; ``major``: only multiples of it."""
     if not interval > 0:
         raise BadValue("interval-small", "The contour interval must be above 0 m.", field="interval")
-    lines = contours_of(assemble_surface(request.row), interval)
+    lines = contours_of(assemble_surface(request.row), interval, rounded=rounded)
     out = [
         [
             {"e": la.easting, "n": la.northing, "level": la.level, "azimuth": la.azimuth}
@@ -130,6 +132,7 @@ def give_out(
     kind: Literal["landxml", "dxf", "grid", "geojson", "glb"],
     interval: float = 1.0,
     cell: float = 5.0,
+    rounded: bool = False,
 ) -> HttpResponse:
     """The surface as a file in an open format."""
     if not (interval > 0 and cell > 0):
@@ -141,9 +144,13 @@ def give_out(
             content = write_landxml(project=row.project.name, surfaces=[(row.name, surface)], alignments=[], date="", time="")
             return as_file(content, "application/xml", f"{row.name}.xml")
         case "dxf":
-            return as_file(write_surface_dxf(surface, contours_of(recipe, interval)), "application/dxf", f"{row.name}.dxf")
+            return as_file(
+                write_surface_dxf(surface, contours_of(recipe, interval, rounded=rounded)), "application/dxf", f"{row.name}.dxf"
+            )
         case "geojson":
-            content = write_contours_geojson(contours_of(recipe, interval), reference=row.project.coordinate_reference)
+            content = write_contours_geojson(
+                contours_of(recipe, interval, rounded=rounded), reference=row.project.coordinate_reference
+            )
             return as_file(content, "application/geo+json", f"{row.name} contours.geojson")
         case "glb":
             return as_file(write_surface_glb(surface, name=row.name), "model/gltf-binary", f"{row.name}.glb")

@@ -8,13 +8,13 @@ import numpy as np
 from django.http import HttpResponse
 from ninja import Router
 
-from ivoryridge.core.terrain.outline import pieces_of
-from ivoryridge.core.terrain.surface import read_surface, robust_levels, surface_area
+from ivoryridge.core.terrain.sight import Window
+from ivoryridge.core.terrain.surface import Surface, read_surface
 from ivoryridge.design.actions.edit_road import change_surface, delete_surface
 from ivoryridge.design.assemble import assemble_surface
-from ivoryridge.design.derive import key_of
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import contours_of, surface_key, surface_of
+from ivoryridge.design.results import surface_of
+from ivoryridge.design.sight import contours_key, contours_seen, overview_of, sight_key, sight_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -35,44 +35,62 @@ def delete(request: Any, surface_id: int, revision: int) -> HttpResponse:
     return acted(*delete_surface(request.row, request.user, revision=revision))
 
 
+def _window(text: str) -> Window | None:
+    """A window as least E, least N, greatest E, greatest N in m, comma separated; empty for the whole."""
+    if not text:
+        return None
+    try:
+        e0, n0, e1, n1 = (float(v) for v in text.split(","))
+        if not (np.isfinite([e0, n0, e1, n1]).all() and e0 < e1 and n0 < n1):
+            raise ValueError(text)
+    except ValueError:
+        raise BadValue("bad-window", "A window is least E, least N, greatest E and greatest N in m.", field="window") from None
+    return e0, n0, e1, n1
+
+
+def _origin(surface: Surface) -> tuple[float, float]:
+    if not len(surface.triangles):
+        return 0.0, 0.0
+    e0, n0, e1, n1 = surface.extent
+    return float(np.floor((e0 + e1) / 2)), float(np.floor((n0 + n1) / 2))
+
+
 @router.get("/surfaces/{int:surface_id}/geometry", auth=viewer)
-def geometry(request: Any, surface_id: int) -> HttpResponse:
-    recipe = assemble_surface(request.row)
-    key = surface_key(recipe)
+def geometry(request: Any, surface_id: int, window: str = "") -> HttpResponse:
+    """Triangles of the whole surface, or of what lies in a window; of a lattice where they would be too many."""
+    recipe, asked = assemble_surface(request.row), _window(window)
+    key = sight_key(recipe, asked)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    surface, findings = surface_of(recipe)
-    e0, n0, e1, n1 = surface.extent
-    origin = (float(np.floor((e0 + e1) / 2)), float(np.floor((n0 + n1) / 2)))
-    plan, slope = surface_area(surface)
+    sight = sight_of(recipe, asked)
+    surface, origin = sight.surface, _origin(sight.surface)
     body = pack_geometry(
         origin,
         {"points": surface.points - [*origin, 0.0], "triangles": surface.triangles, "breaklines": surface.breakline_edges},
-        extent=[e0, n0, e1, n1], levels=list(surface.elevation_range), robust_levels=list(robust_levels(surface)), plan_area=plan, slope_area=slope, pieces=len(pieces_of(surface)),
-        findings=[f.as_dict() for f in findings],
+        spacing=sight.spacing, window=asked, **sight.told, findings=[f.as_dict() for f in sight.findings],
     )  # fmt: skip
     return with_key(body, key)
 
 
 @router.get("/surfaces/{int:surface_id}/contours", auth=viewer)
-def contours(request: Any, surface_id: int, interval: float = 1.0) -> HttpResponse:
-    recipe = assemble_surface(request.row)
-    surface, _ = surface_of(recipe)
-    low, high = surface.elevation_range
+def contours(request: Any, surface_id: int, interval: float = 1.0, rounded: bool = False, window: str = "") -> HttpResponse:
+    """Contours of what ``geometry`` gives for the same window; ``rounded``: of that surface with rounded triangles."""
+    recipe, asked = assemble_surface(request.row), _window(window)
+    low, high = overview_of(recipe).told["levels"]
     if not interval > 0 or (high - low) / interval > MOST_CONTOURS:
         raise BadValue(
             "interval-small",
             f"Contours every {interval:g} m over {high - low:.0f} m of height are too many; use at least {(high - low) / MOST_CONTOURS:.2f} m.",
             field="interval",
         )
-    key = key_of("contours", surface_key(recipe), interval)
+    key = contours_key(recipe, interval, rounded=rounded, window=asked)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    xy, starts, levels = contours_of(recipe, interval)
-    e0, n0, e1, n1 = surface.extent
-    origin = (float(np.floor((e0 + e1) / 2)), float(np.floor((n0 + n1) / 2)))
+    xy, starts, levels = contours_seen(recipe, interval, rounded=rounded, window=asked)
+    origin = _origin(sight_of(recipe, asked).surface)
     return with_key(
-        pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval), key
+        pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval, window=asked),
+        key,
     )
 
 

@@ -12,7 +12,7 @@ import io
 import logging
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from typing import Any
@@ -23,13 +23,14 @@ from django.db import DatabaseError, transaction
 from django.db.models import Max, Sum
 from django.db.models.functions import Length
 from django.utils import timezone
+from numpy.typing import NDArray
 
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.surface import Surface
 
 from .models import DerivedResult
 
-__all__ = ["CODE_VERSION", "clear_memory", "computed_counts", "derived", "key_of", "trial"]
+__all__ = ["CODECS", "CODE_VERSION", "clear_memory", "computed_counts", "derived", "findings_from", "key_of", "told_of", "trial"]
 
 log = logging.getLogger(__name__)
 
@@ -37,10 +38,12 @@ log = logging.getLogger(__name__)
 CODE_VERSION = {
     "surface": 3,
     "checks": 1,
-    "gathered": 1,
-    "lines": 2,
+    "gathered": 2,
+    "lines": 3,
     "ponds": 1,
-    "contours": 1,
+    "overview": 1,
+    "sight": 1,
+    "contours": 2,
     "terrain": 1,
     "line": 1,
     "levels": 1,
@@ -115,11 +118,11 @@ def derived(key: str, compute: Callable[[], Any]) -> Any:
             if key in _memory or key in _trials:
                 return _memory.get(key, _trials.get(key))
         kind = key.partition("-")[0]
-        value = _read_table(key) if kind in _CODECS else None
+        value = _read_table(key) if kind in CODECS else None
         if value is None:
             value = compute()
             computed_counts[kind] = computed_counts.get(kind, 0) + 1
-            if kind in _CODECS and not _trying.get():
+            if kind in CODECS and not _trying.get():
                 _write_table(kind, key, value)
         with _lock:
             kept, most = (_trials, _TRIAL_ITEMS) if _trying.get() else (_memory, _MEMORY_ITEMS)
@@ -148,7 +151,7 @@ def clear_memory() -> None:
 
 
 def _write_table(kind: str, key: str, value: Any) -> None:
-    blob = _CODECS[kind][0](value)
+    blob = CODECS[kind][0](value)
     parts = [blob[i : i + _CHUNK] for i in range(0, len(blob), _CHUNK)]
     try:
         with transaction.atomic("derived"):
@@ -174,29 +177,35 @@ def _read_table(key: str) -> Any:
     try:
         DerivedResult.objects.filter(key=key).update(used_at=timezone.now())
         parts = list(DerivedResult.objects.filter(key=key).order_by("part").values_list("blob", flat=True))
-        return _CODECS[key.partition("-")[0]][1](b"".join(bytes(p) for p in parts)) if parts else None
+        return CODECS[key.partition("-")[0]][1](b"".join(bytes(p) for p in parts)) if parts else None
     except (DatabaseError, ValueError, KeyError, OSError):
         log.warning("a kept result could not be read; it is computed again", exc_info=True)
         return None
 
 
+def told_of(findings: Iterable[Finding]) -> NDArray[np.uint8]:
+    """Findings as bytes, for a kept result."""
+    return np.frombuffer(orjson.dumps([dataclasses.asdict(f) for f in findings], option=orjson.OPT_SERIALIZE_NUMPY), np.uint8)
+
+
+def findings_from(told: NDArray[np.uint8]) -> list[Finding]:
+    return [Finding(**{**f, "place": tuple(f["place"]) if f["place"] else None}) for f in orjson.loads(told.tobytes())]
+
+
 def _pack_surface(value: tuple[Surface, list[Finding]]) -> bytes:
     surface, findings = value
     out = io.BytesIO()
-    told = orjson.dumps([dataclasses.asdict(f) for f in findings], option=orjson.OPT_SERIALIZE_NUMPY)
     np.savez(
         out, points=surface.points, triangles=surface.triangles, neighbours=surface.neighbours,
-        edges=surface.breakline_edges, findings=np.frombuffer(told, np.uint8),
+        edges=surface.breakline_edges, findings=told_of(findings),
     )  # fmt: skip
     return out.getvalue()
 
 
 def _unpack_surface(blob: bytes) -> tuple[Surface, list[Finding]]:
     with np.load(io.BytesIO(blob), allow_pickle=False) as z:
-        surface = Surface(z["points"], z["triangles"], z["neighbours"], z["edges"])
-        told = orjson.loads(z["findings"].tobytes())
-    findings = [Finding(**{**f, "place": tuple(f["place"]) if f["place"] else None}) for f in told]
-    return surface, findings
+        return Surface(z["points"], z["triangles"], z["neighbours"], z["edges"]), findings_from(z["findings"])
 
 
-_CODECS: dict[str, tuple[Callable[[Any], bytes], Callable[[bytes], Any]]] = {"surface": (_pack_surface, _unpack_surface)}
+# how kinds that cost seconds are kept in the table; a module that derives such a kind adds its own
+CODECS: dict[str, tuple[Callable[[Any], bytes], Callable[[bytes], Any]]] = {"surface": (_pack_surface, _unpack_surface)}

@@ -61,14 +61,16 @@ def _ground(recipe: SurfaceRecipe) -> Ground:
     return derived(key_of("gathered", surface_key(recipe)), lambda: gather(core_recipe(recipe)))
 
 
-def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any]]:
-    """Origin, and arrays: vertices (n, 3), level 0 where there is none, starts, role, survey and number of each line, own (n,) 0 or 1."""
+def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any], list[str]]:
+    """Origin; arrays: vertices (n, 3), level 0 where there is none, starts, heads (role, survey, number, layer, 1 if a circle, of each line),
+    heights (m above the ground), own (n,) 0 or 1; and the names of the layers."""
     core, ground = core_recipe(recipe), _ground(recipe)
     try:
         surface: Surface | None = surface_of(recipe)[0]
     except IvoryRidgeError:
         surface = None
-    shapes, own, heads = [], [], []
+    shapes, own, heads, heights = [], [], [], []
+    layers: dict[str, int] = {}
     for line in ground.lines:
         if line.role == "ignore":
             continue
@@ -83,17 +85,25 @@ def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str,
                 continue
             shapes.append(piece)
             own.append(mine if piece is vertices else np.ones(len(piece), bool))
-            heads.append([ROLES.index(line.role), 0 if line.survey == 0 else recipe.sources[line.survey - 1].id, line.number])
+            survey = 0 if line.survey == 0 else recipe.sources[line.survey - 1].id
+            layer = layers.setdefault(line.layer[1] or line.layer[0] or "added", len(layers))
+            heads.append([ROLES.index(line.role), survey, line.number, layer, int(line.layer[0] == "CAD circle")])
+            heights.append(line.height)
     stacked = np.concatenate(shapes) if shapes else np.empty((0, 3))
     origin = (
         (float(np.floor(np.nanmean(stacked[:, 0]))), float(np.floor(np.nanmean(stacked[:, 1])))) if len(stacked) else (0.0, 0.0)
     )
-    return origin, {
-        "vertices": np.nan_to_num(stacked - [*origin, 0.0]),
-        "starts": np.cumsum([0, *(len(s) for s in shapes)]),
-        "heads": np.array(heads, np.int64).reshape(-1, 3),
-        "own": np.concatenate(own).astype(np.int64) if own else np.empty(0, np.int64),
-    }
+    return (
+        origin,
+        {
+            "vertices": np.nan_to_num(stacked - [*origin, 0.0]),
+            "starts": np.cumsum([0, *(len(s) for s in shapes)]),
+            "heads": np.array(heads, np.int64).reshape(-1, 5),
+            "heights": np.array(heights, float),
+            "own": np.concatenate(own).astype(np.int64) if own else np.empty(0, np.int64),
+        },
+        list(layers),
+    )
 
 
 def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) -> dict[str, Any] | None:

@@ -30,7 +30,6 @@ from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_ar
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.checks import GroundFinding, check_ground
-from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface, gather
 from ivoryridge.core.terrain.section_cut import GroundSections, cut_polyline
 from ivoryridge.core.terrain.surface import Surface
@@ -49,7 +48,6 @@ __all__ = [
     "Levels",
     "RoadResults",
     "checks_of",
-    "contours_of",
     "core_recipe",
     "corridor_at",
     "design_road",
@@ -102,19 +100,6 @@ def checks_of(recipe: SurfaceRecipe) -> list[GroundFinding]:
 
 def survey_arrays(pk: int) -> Survey:
     return unpack_survey(bytes(SurveySet.objects.only("arrays").get(pk=pk).arrays))
-
-
-def contours_of(recipe: SurfaceRecipe, interval: float) -> tuple[Floats, NDArray[np.int64], Floats]:
-    """Contour vertices (n, 2), starts of the lines, and level (m) of each line."""
-    key = key_of("contours", surface_key(recipe), interval)
-    return derived(key, lambda: _make_contours(recipe, interval))
-
-
-def _make_contours(recipe: SurfaceRecipe, interval: float) -> tuple[Floats, NDArray[np.int64], Floats]:
-    surface, _ = surface_of(recipe)
-    levels = levels_between(*surface.elevation_range, interval)
-    xy, starts, level = compute_contours(surface, levels)
-    return xy, starts, levels[level] if len(level) else np.empty(0)
 
 
 # --- line and levels -----------------------------------------------------------------------------------------

@@ -20,7 +20,6 @@ from .assemble import RoadInputs, assemble_road
 from .derive import derived, key_of
 from .models import SheetSet
 from .results import (
-    contours_of,
     corridor_at,
     corridor_key,
     corridor_of,
@@ -31,6 +30,7 @@ from .results import (
     missing_for_corridor,
     surface_key,
 )
+from .sight import contours_of
 
 __all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key"]
 

@@ -10,6 +10,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from ivoryridge.api.binary import pack_geometry
+from ivoryridge.design import derive
 from ivoryridge.design.models import LedgerEntry, Membership, ReceivedFile, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet
 from tests.conftest import plane_csv
 
@@ -216,3 +217,32 @@ def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
     assert send(ben, "post", f"/projects/{project.pk}/jobs/{job['id']}/cancel").json()["state"] == "cancelled"
     assert ReceivedFile.objects.count() == files
     assert ben.get(f"/api/projects/{project.pk}/jobs/{job['id'] + 1}").status_code == 404
+
+
+def test_a_large_surface_is_sent_as_a_lattice_and_by_windows(
+    project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ivoryridge.design.sight.MOST_SHOWN", 300)
+    derive.clear_memory()
+    ben, surface = client_of("ben"), Surface.present.get(project=project)
+
+    def told(query: str = "", kind: str = "geometry") -> dict[str, Any]:
+        content = ben.get(f"/api/surfaces/{surface.pk}/{kind}?{query}").content
+        header: dict[str, Any] = json.loads(content[8 : 8 + int(np.frombuffer(content, "<u4", 1, 4)[0])])
+        return header
+
+    whole = told()
+    e0, n0, e1, n1 = whole["extent"]
+    shown = next(s["shape"][0] for s in whole["sections"] if s["name"] == "triangles")
+    assert whole["triangles"] == 32 * 24 * 2 > 300 >= shown and whole["spacing"] > 0
+    near = told(f"window={e0},{n0},{(e0 + e1) / 2 - 1},{n0 + 100}")
+    assert near["spacing"] == 0 and near["window"][0] == e0
+    assert told(f"window={e0},{n0},{e1},{n1}")["spacing"] > 0  # too many for their own triangles
+    assert told("interval=2&rounded=true", "contours")["sections"][0]["shape"][0] > 10
+    derive.clear_memory()
+    derive.computed_counts.clear()
+    assert (
+        told() == whole and "surface" not in derive.computed_counts
+    )  # the overview is kept: opening does not wait for the surface
+    refused = ben.get(f"/api/surfaces/{surface.pk}/geometry?window=1,2,0,4")
+    assert refused.status_code == 422 and "least E" in refused.json()["message"]

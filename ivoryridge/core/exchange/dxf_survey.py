@@ -24,6 +24,7 @@ __all__ = ["read_dxf_survey"]
 MOST_BYTES = 200 * 1024 * 1024
 # header variable $INSUNITS -> unit, by the published DXF reference (from memory)
 _UNITS = {1: "inch", 2: "foot", 4: "millimeter", 5: "centimeter", 6: "meter", 7: "kilometer", 21: "USSurveyFoot"}
+_CIRCLE_SIDES = 24
 _LEVEL_TAG = re.compile(r"^(level|elev(ation)?|height|z|rl)$", re.IGNORECASE)
 _NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 # what the library may raise on bytes that are no drawing
@@ -34,7 +35,8 @@ def read_dxf_survey(content: bytes, name: str = "file") -> tuple[Survey, str, li
     """What a drawing holds for a ground model, the unit it was drawn in, and findings.
 
     POINT and block inserts become points (a block's level comes from an attribute named level, elevation, height, z or
-    rl, else from where it is inserted); LINE, POLYLINE and LWPOLYLINE become lines; 3DFACE and meshes become faces.
+    rl, else from where it is inserted); LINE, POLYLINE, LWPOLYLINE and CIRCLE become lines, a circle one of 24 sides; 3DFACE
+    and meshes become faces. The thickness of a line is the height of what it outlines.
     Coordinates are turned into metres by the drawing's unit; a drawing without one is taken as metres.
 
     Raises
@@ -79,6 +81,8 @@ class _Found:
         self.codes: list[str] = []
         self.lines: list[Floats] = []
         self.line_codes: list[str] = []
+        self.line_types: list[str] = []
+        self.line_heights: list[float] = []
         self.faces: list[tuple[Floats, str]] = []
         self.other: Counter[str] = Counter()
 
@@ -89,12 +93,18 @@ class _Found:
         elif kind == "INSERT":
             self._point(entity.dxf.insert, layer, _attribute_level(entity))
         elif kind == "LINE":
-            self._line([entity.dxf.start, entity.dxf.end], False, layer)
+            self._line([entity.dxf.start, entity.dxf.end], False, entity)
         elif kind == "LWPOLYLINE":
             z = float(entity.dxf.get("elevation", 0.0))
-            self._line([(x, y, z) for x, y in entity.get_points("xy")], bool(entity.closed), layer)
+            self._line([(x, y, z) for x, y in entity.get_points("xy")], bool(entity.closed), entity)
         elif kind == "POLYLINE" and not (entity.is_poly_face_mesh or entity.is_polygon_mesh):
-            self._line([v.dxf.location for v in entity.vertices], bool(entity.is_closed), layer)
+            self._line([v.dxf.location for v in entity.vertices], bool(entity.is_closed), entity)
+        elif kind == "CIRCLE":
+            (x, y, z), r = tuple(entity.dxf.center)[:3], float(entity.dxf.radius)
+            turn = np.linspace(0.0, 2 * np.pi, _CIRCLE_SIDES + 1)
+            self._line(
+                np.column_stack([x + r * np.cos(turn), y + r * np.sin(turn), np.full(len(turn), z)]).tolist(), True, entity
+            )
         elif kind in ("3DFACE", "MESH", "POLYLINE"):
             for corners in _corners(entity, kind):
                 self.faces.append((np.array([tuple(c)[:3] for c in corners], float) * self.factor, layer))
@@ -106,7 +116,7 @@ class _Found:
         self.points.append((e * self.factor, n * self.factor, z * self.factor if level is None else level))
         self.codes.append(layer)
 
-    def _line(self, places: list[Any], closed: bool, layer: str) -> None:
+    def _line(self, places: list[Any], closed: bool, entity: Any) -> None:
         line = np.array([tuple(p)[:3] for p in places], float).reshape(-1, 3) * self.factor
         if len(line) < 2:
             self.other["line with fewer than 2 vertices"] += 1
@@ -114,7 +124,9 @@ class _Found:
         if closed and not np.array_equal(line[0], line[-1]):
             line = np.concatenate([line, line[:1]])
         self.lines.append(line)
-        self.line_codes.append(layer)
+        self.line_codes.append(str(entity.dxf.get("layer", "0")))
+        self.line_types.append("CAD circle" if entity.dxftype() == "CIRCLE" else "CAD line")
+        self.line_heights.append(max(float(entity.dxf.get("thickness", 0.0)) * self.factor, 0.0))
 
     def survey(self) -> Survey:
         points = [np.array(self.points, float).reshape(-1, 3)]
@@ -128,7 +140,7 @@ class _Found:
             base += len(corners)
         return Survey(
             np.concatenate(points), tuple(codes), tuple(self.lines), np.array(faces, np.int64).reshape(-1, 3),
-            tuple(self.line_codes), ("CAD line",) * len(self.lines), "CAD point",
+            tuple(self.line_codes), tuple(self.line_types), "CAD point", np.array(self.line_heights),
         )  # fmt: skip
 
     def told(self) -> str:

@@ -101,13 +101,16 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class GroundLine:
-    """A line as edited: its survey and number there, role, own vertices (k, 3), and a live spacing of its own (m)."""
+    """A line as edited: its survey and number there, role, own vertices (k, 3), and a live spacing of its own (m); the layer it
+    came on (type and code), and how far what it outlines stands above the ground (m)."""
 
     survey: int
     number: int
     role: str
     vertices: Floats
     spacing: float | None = None
+    layer: tuple[str, str] = ("", "")
+    height: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -133,8 +136,9 @@ def gather(recipe: Recipe) -> Ground:
         there = _spots(s)
         points.append(s.survey.points[there])
         of.append(np.column_stack([np.full(len(there), s.number), there]))
-        for i, (line, code, kind) in enumerate(zip(s.survey.lines, s.survey.line_codes, s.survey.line_types, strict=True)):
-            lines.append(GroundLine(s.number, i, s.role(kind, code), line))
+        own = zip(s.survey.lines, s.survey.line_codes, s.survey.line_types, s.survey.line_heights.tolist(), strict=True)
+        for i, (line, code, kind, height) in enumerate(own):
+            lines.append(GroundLine(s.number, i, s.role(kind, code), line, None, (kind, code), height))
     work = _Work(
         np.concatenate(points) if points else np.empty((0, 3)),
         np.concatenate(of).astype(np.int64) if of else np.empty((0, 2), np.int64),

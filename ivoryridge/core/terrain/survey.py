@@ -25,6 +25,7 @@ class Survey:
     lines : each (k, 3)      a closed one ends where it starts
     line_codes : a word a line
     line_types : a type a line, e.g. ``breakline``, ``contour``, ``outer boundary``, ``CAD line``
+    line_heights : m a line  how far what it outlines stands above the ground; 0 for what lies flat
     point_type :             e.g. ``point``, ``CAD point``, ``grid``
     faces : (m, 3)           indices of points; may be empty
     """
@@ -36,6 +37,7 @@ class Survey:
     line_codes: tuple[str, ...] = ()
     line_types: tuple[str, ...] = ()
     point_type: str = "point"
+    line_heights: Floats = field(default_factory=lambda: np.empty(0))
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("points",))
@@ -43,6 +45,9 @@ class Survey:
         for name, usual in (("line_codes", ""), ("line_types", "breakline")):
             if not getattr(self, name) and self.lines:
                 object.__setattr__(self, name, (usual,) * len(self.lines))
+        if not len(self.line_heights):
+            object.__setattr__(self, "line_heights", np.zeros(len(self.lines)))
+        frozen_fields(self, ("line_heights",))
 
     def inventory(self) -> dict[str, Any]:
         """Counts, extent and level range, for people."""

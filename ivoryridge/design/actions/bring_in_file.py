@@ -28,6 +28,7 @@ from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
 from ..reference import compare_references
 from ..results import make_surface, surface_key
+from ..sight import overview_of
 from ..survey_blob import pack_survey
 
 __all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file", "role_by_rules", "sorted_layers"]
@@ -217,6 +218,7 @@ def bring_in_file(
     lost = len(surface.edits) - len(edits) if surface else 0
     new = replace(recipe, sources=tuple(rows), edits=numbered_edits(edits, [s.id for s in rows]))
     made, findings = derived(surface_key(new), lambda: make_surface(new, {digest: a for _, a, _, digest in packed}))
+    overview_of(new)  # so that who opens the project next need not wait for it
     progress(3, _STEPS, "Storing")
     with act(project, user, f"Bring in {name}") as doing:
         file = ReceivedFile.objects.create(

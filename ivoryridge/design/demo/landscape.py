@@ -44,7 +44,7 @@ SORTING_RULES = [
     for pattern, role in (
         ("STREAM*", "breakline"), ("LANE EDGE", "breakline"), ("QUARRY*", "breakline"), ("WALL", "breakline"),
         ("BUILDING", "background"), ("HEDGE", "background"), ("FENCE", "background"), ("POND", "background"),
-        ("PLOT", "background"), ("TREE", "ignore"),
+        ("PLOT", "background"), ("TREE", "background"),
     )
 ]  # fmt: skip
 
@@ -219,7 +219,8 @@ def lines_dxf() -> bytes:
 
 @cache
 def mapping_dxf() -> bytes:
-    """Buildings, hedges, fences, a pond, plot boundaries, and trees as points: drawn flat, without levels."""
+    """Buildings, hedges, fences, a pond, plot boundaries, and trees as circles of their crowns: drawn flat, without levels; how high
+    a thing stands is its thickness."""
     rng = np.random.default_rng(SEED + 1)
     rows: list[tuple[str, Floats]] = []
     for e, n, w, d, turn in (
@@ -248,10 +249,14 @@ def mapping_dxf() -> bytes:
     trees = np.array([(412_060, 687_190), (413_190, 687_150), (413_640, 686_975)])[rng.integers(3, size=18)] + rng.uniform(
         -28, 28, (18, 2)
     )
-    return _drawing(rows, points=[("TREE", p) for p in trees])
+    crowns = rng.uniform(2.2, 4.8, 18)
+    return _drawing(rows, circles=[("TREE", p, r) for p, r in zip(trees, crowns, strict=True)])
 
 
-def _drawing(lines: list[tuple[str, Floats]], points: list[tuple[str, Floats]] | None = None) -> bytes:
+_HEIGHTS = {"BUILDING": 6.5, "HEDGE": 1.6, "FENCE": 1.2}  # m
+
+
+def _drawing(lines: list[tuple[str, Floats]], circles: list[tuple[str, Floats, float]] | None = None) -> bytes:
     import io
 
     import ezdxf
@@ -259,13 +264,14 @@ def _drawing(lines: list[tuple[str, Floats]], points: list[tuple[str, Floats]] |
     drawing = ezdxf.new("R2013", units=6)
     space = drawing.modelspace()
     for layer, line in lines:
-        attributes = {"layer": layer}
+        attributes = {"layer": layer, "thickness": _HEIGHTS.get(layer, 0.0)}
         if line.shape[1] == 3:
-            space.add_polyline3d(np.round(line, 3).tolist(), dxfattribs=attributes)
+            space.add_polyline3d(np.round(line, 3).tolist(), dxfattribs={"layer": layer})
         else:
             space.add_lwpolyline(np.round(line, 3).tolist(), dxfattribs=attributes)
-    for layer, p in points or []:
-        space.add_point((round(float(p[0]), 3), round(float(p[1]), 3), 0.0), dxfattribs={"layer": layer})
+    for layer, p, crown in circles or []:
+        attributes = {"layer": layer, "thickness": round(2.4 * crown, 1)}
+        space.add_circle((round(float(p[0]), 3), round(float(p[1]), 3)), round(crown, 2), dxfattribs=attributes)
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue().encode()

@@ -19,7 +19,7 @@ const labels = computed(() => apart(props.ground.labels.value.map((la) => {
   const [x, y] = screen(la.e, la.n)
   let angle = (la.azimuth * 180) / Math.PI - 90
   if (angle < -90) angle += 180
-  return { x, y, angle, text: la.level.toFixed(ui.contourInterval < 1 ? 2 : 0) }
+  return { x, y, angle, text: la.level.toFixed(ui.contours.interval < 1 ? 2 : 0) }
 }).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20)))
 /** As many as can be read: one too near to the last that is shown is left out. */
 function apart<T extends { x: number; y: number }>(all: T[]): T[] {

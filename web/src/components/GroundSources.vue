@@ -39,7 +39,7 @@ const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsor
       {{ formatNumber(s.points, 0) }} points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels {{ formatNumber(s.levels[0], 2) }} to {{ formatNumber(s.levels[1], 2) }}
       <b v-if="unsorted(s)" class="wrong">· {{ unsorted(s) }} of {{ s.layers.length }} layers unsorted</b>
     </div>
-    <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`" @click="open = open === s.id ? null : s.id">{{ open === s.id ? 'Hide layers' : `${s.layers.length} layers` }}</button>
+    <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`" @click="open = open === s.id ? null : s.id">{{ open === s.id ? 'Hide layers' : s.layers.length === 1 ? '1 layer' : `${s.layers.length} layers` }}</button>
     <button v-if="bench.canEdit.value && ground.surface.value!.sources.length > 1" class="link" @click="leave(s.id)">Take out of the surface</button>
     <div v-if="open === s.id" class="layers"><LayerRoles narrow :layers="s.layers" :disabled="!bench.canEdit.value" @change="(key, role) => sort(s, key, role)" /></div>
   </div>

@@ -1,36 +1,67 @@
 <script setup lang="ts">
-import { ref } from 'vue'
-import { SLOPE_BANDS } from '@/canvas/plan/terrain'
+import { computed, ref } from 'vue'
+import { mappingLayers } from '@/canvas/plan/groundLayers'
+import { bandColour, bandLimits, SLOPE_BANDS } from '@/canvas/plan/terrain'
+import type { Ground } from '@/composables/useGround'
+import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 
+const props = defineProps<{ ground: Ground }>()
+const bench = useWorkbench()
 const ui = useUi()
 const open = ref(false)
 const LAYERS = [['heights', 'Terrain colours'], ['contours', 'Contours'], ['triangles', 'Triangles'], ['breaklines', 'Breaklines'], ['mapping', 'Received lines'], ['points', 'Points'], ['flow', 'Flow arrows'], ['spots', 'Spot levels'], ['road', 'Road']] as const
-const INTERVALS = [0.25, 0.5, 1, 2, 5, 10]
+const INTERVALS = [0.1, 0.25, 0.5, 1, 2, 5, 10, 20]
+const EVERY = [2, 4, 5, 10]
+const received = computed(() => (props.ground.lines.value ? mappingLayers(props.ground.lines.value) : []))
+const bands = computed(() => {
+  const levels = bench.terrain.value?.header.robust_levels as [number, number] | undefined
+  if (!levels || ui.terrainColours !== 'bands') return []
+  const limits = bandLimits(levels, ui.contours.interval * ui.contours.every)
+  return limits.slice(1).map((to, i) => ({ from: limits[i]!, to, colour: bandColour(i, limits.length - 1) })).reverse()
+})
+const flip = (record: Record<string, boolean>, id: string) => (record[id] = !record[id])
 </script>
 
 <template>
   <div class="layers" :class="{ open }">
     <button class="btn quiet" :aria-expanded="open" data-test="layers" @click="open = !open">{{ open ? 'Layers ‹' : 'Layers ›' }}</button>
     <div v-if="open" class="list">
-      <label v-for="[id, name] in LAYERS" :key="id"><input v-model="ui.shown[id]" type="checkbox" :data-test="`layer-${id}`" /> {{ name }}</label>
-      <label class="interval">Colours by
-        <select v-model="ui.terrainColours" class="field" data-test="terrain-colours"><option value="heights">height</option><option value="slopes">slope</option><option value="shade">shade only</option></select>
+      <template v-for="[id, name] in LAYERS" :key="id">
+        <div class="row"><label><input v-model="ui.shown[id]" type="checkbox" :data-test="`layer-${id}`" /> {{ name }}</label>
+          <button v-if="id !== 'road'" class="dim" :aria-pressed="!!ui.dimmed[id]" :title="`${name}: ${ui.dimmed[id] ? 'full strength' : 'faint'}`" :data-test="`dim-${id}`" @click="flip(ui.dimmed, id)">{{ ui.dimmed[id] ? '◔' : '●' }}</button></div>
+        <template v-if="id === 'mapping' && ui.shown.mapping">
+          <div v-for="layer in received" :key="layer" class="row sub"><label><input type="checkbox" :checked="!ui.hiddenLayers[layer]" :data-test="`received-${layer}`" @change="flip(ui.hiddenLayers, layer)" /> {{ layer }}</label>
+            <button class="dim" :aria-pressed="!!ui.dimmed[`mapping/${layer}`]" :title="`${layer}: ${ui.dimmed[`mapping/${layer}`] ? 'full strength' : 'faint'}`" @click="flip(ui.dimmed, `mapping/${layer}`)">{{ ui.dimmed[`mapping/${layer}`] ? '◔' : '●' }}</button></div>
+        </template>
+      </template>
+      <label class="choice">Colours by
+        <select v-model="ui.terrainColours" class="field" data-test="terrain-colours"><option value="heights">height</option><option value="bands">height bands</option><option value="slopes">slope</option><option value="shade">shade only</option></select>
       </label>
       <ul v-if="ui.terrainColours === 'slopes'" class="bands"><li v-for="b in SLOPE_BANDS" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ b.label }}</li></ul>
-      <label class="interval">Contours every
-        <select v-model.number="ui.contourInterval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} m</option></select>
+      <ul v-if="bands.length" class="bands" data-test="height-bands"><li v-for="b in bands" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ +b.from.toFixed(2) }} to {{ +b.to.toFixed(2) }} m</li></ul>
+      <label class="choice">Contours every
+        <select v-model.number="ui.contours.interval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} m</option></select>
       </label>
+      <label class="choice">Strong each
+        <select v-model.number="ui.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * ui.contours.interval).toFixed(2) }} m</option></select>
+      </label>
+      <div class="choice">Colours <span><input v-model="ui.contours.minor" type="color" aria-label="Colour of contours" data-test="contour-minor" /> <input v-model="ui.contours.major" type="color" aria-label="Colour of strong contours" data-test="contour-major" /></span></div>
+      <label class="row"><span><input v-model="ui.contours.rounded" type="checkbox" data-test="contours-rounded" /> Rounded contours</span></label>
     </div>
   </div>
 </template>
 
 <style scoped>
-.layers { position: absolute; left: 8px; top: 8px; background: #ffffffe8; border: 1px solid var(--rule); border-radius: 4px; font-size: 12px; }
-.list { display: grid; gap: 3px; padding: 2px 10px 8px; }
+.layers { position: absolute; left: 8px; top: 8px; max-height: calc(100% - 46px); overflow-y: auto; background: #fff; border: 1px solid var(--rule); border-radius: 4px; font-size: 12px; }
+.list { display: grid; gap: 2px; padding: 2px 10px 8px; min-width: 188px; }
+.row { display: flex; justify-content: space-between; align-items: center; }
+.row.sub { padding-left: 18px; color: var(--faded); }
 label { display: flex; gap: 6px; align-items: center; }
-.interval { margin-top: 4px; }
-.bands { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: 1fr 1fr; gap: 0 8px; }
+.dim { border: 0; background: none; color: var(--faded); padding: 0 3px; cursor: pointer; font-size: 11px; line-height: 1; min-height: 18px; }
+.choice { display: flex; justify-content: space-between; align-items: center; gap: 6px; margin-top: 3px; }
+.choice .field { width: 106px; min-height: 24px; padding: 1px 4px; }
+.choice input[type='color'] { width: 30px; height: 20px; padding: 0; border: 1px solid var(--rule); background: none; }
+.bands { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: 1fr 1fr; gap: 0 8px; font-variant-numeric: tabular-nums; }
 .bands i { display: inline-block; width: 12px; height: 9px; margin-right: 5px; border: 1px solid var(--rule); }
-.interval .field { width: 76px; min-height: 24px; padding: 1px 4px; }
 </style>

@@ -27,14 +27,14 @@ export function useGround(bench: Workbench) {
     placeholderData: (before) => before,
   })
   const labelsQuery = useQuery({
-    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contourInterval, JSON.stringify(surface.value?.label_paths ?? [])]),
-    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contourInterval}`),
+    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contours.interval, ui.contours.rounded, JSON.stringify(surface.value?.label_paths ?? [])]),
+    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`),
     enabled: computed(() => there.value && !!surface.value?.label_paths.length),
     placeholderData: (before) => before,
   })
   const lines = computed<GroundLines | null>(() => {
     const p = linesQuery.data.value as Packed | undefined
-    return there.value && p ? { origin: p.header.origin, vertices: p.floats.vertices!, starts: p.ints.starts!, heads: p.ints.heads!, own: p.ints.own! } : null
+    return there.value && p ? { origin: p.header.origin, vertices: p.floats.vertices!, starts: p.ints.starts!, heads: p.ints.heads!, own: p.ints.own!, heights: p.floats.heights!, layers: p.header.layers as string[] } : null
   })
   const labels = computed(() => (surface.value?.label_paths.length ? (labelsQuery.data.value ?? []).flat() : []))
 

@@ -1,16 +1,19 @@
 /** The plan's canvas: terrain painted once into a bitmap and again, sharp, when the view rests; lines drawn each frame asked for. */
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type ContourSet, type RoadDrawing } from '@/canvas/plan/layers'
+import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type RoadDrawing } from '@/canvas/plan/layers'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
-import { makeMesh, paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
+import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
+import { useSight } from './useSight'
 import type { Workbench } from './workbench'
 
-const REST = 140 // ms without movement before the terrain is painted anew
+const REST = 140 // ms without movement before the plan is painted anew
+const DIM = 0.35
+const THUMB = 360 // px
 
 /** The place people last looked at, per project, kept while the page is open. */
 const remembered = new Map<number, ViewTransform>()
@@ -23,15 +26,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   let frame = 0
   let rest = 0
 
-  const mesh = computed<TerrainMesh | null>(() => {
-    const t = bench.terrain.value
-    if (!t) return null
-    return makeMesh(t.header.origin, t.floats.points!, t.ints.triangles!, t.ints.breaklines!, t.header.extent as TerrainMesh['extent'], (t.header.robust_levels ?? t.header.levels) as [number, number])
-  })
-  const contours = computed<ContourSet | null>(() => {
-    const c = bench.contours.value
-    return c ? { origin: c.header.origin, xy: c.floats.xy!, starts: c.ints.starts!, levels: c.floats.levels!, interval: c.header.interval as number } : null
-  })
+  const sight = useSight(bench, view)
+  const mesh = sight.overview
   const road = computed<RoadDrawing | null>(() => {
     const d = bench.design.value
     if (!d?.line) return null
@@ -63,57 +59,90 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     paintSoon(0)
   })
 
-  function paint() {
-    const m = mesh.value
-    const v = view.value
-    if (!m || !v.scale || v.width < 2 || !ui.shown.heights) {
-      bitmap.value = null
-      return draw()
-    }
+  function painted(meshes: TerrainMesh[], v: ViewTransform): HTMLCanvasElement {
     const image = document.createElement('canvas')
-    image.width = Math.round(v.width)
-    image.height = Math.round(v.height)
+    Object.assign(image, { width: Math.round(v.width), height: Math.round(v.height) })
     const pen = image.getContext('2d')!
     const data = pen.createImageData(image.width, image.height)
-    paintTerrain(m, v, data.data, image.width, image.height, ui.terrainColours)
+    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, ui.terrainColours, ui.contours.interval * ui.contours.every)
     pen.putImageData(data, 0, 0)
-    bitmap.value = { image, view: { ...v } }
+    return image
+  }
+  function paint() {
+    moving = false
+    const m = mesh.value
+    const v = view.value
+    if (!m || !v.scale || v.width < 2 || !ui.shown.heights) bitmap.value = null
+    else {
+      const finest = sight.finest.value
+      bitmap.value = { image: painted(finest === m ? [m] : [...(sight.near.value && finest !== sight.near.value ? [m] : []), finest!], v), view: { ...v } }
+    }
     draw()
   }
+  /** The whole terrain in a small picture, for what comes into view while the plan is moved. */
+  const thumb = computed(() => {
+    const m = mesh.value
+    void ui.terrainColours
+    if (!m) return null
+    const small = fitExtent({ e: 0, n: 0, scale: 0, width: THUMB, height: THUMB }, m.extent, 0)
+    return { image: painted([m], small), view: small }
+  })
   function paintSoon(wait = REST) {
     clearTimeout(rest)
     rest = window.setTimeout(paint, wait)
   }
-  /** Terrain, contours and breaklines as the view shows them; drawn again only when one of them or the view has changed. */
-  let base: { image: HTMLCanvasElement; made: unknown[] } | null = null
-  function drawBase(width: number, height: number, ratio: number): HTMLCanvasElement {
+  /** A picture taken at one view, put where it belongs in another. */
+  function place(pen: CanvasRenderingContext2D, picture: { image: HTMLCanvasElement; view: ViewTransform }, v: ViewTransform) {
+    const k = v.scale / picture.view.scale
+    const [x, y] = toScreen(v, picture.view.e, picture.view.n)
+    pen.drawImage(picture.image, x - (picture.view.width / 2) * k, y - (picture.view.height / 2) * k, picture.view.width * k, picture.view.height * k)
+  }
+  /** Terrain, contours and received lines as the view shows them; drawn again only when one of them or the view has changed. */
+  let base: { image: HTMLCanvasElement; view: ViewTransform; made: unknown[] } | null = null
+  let moving = false
+  function drawBase(width: number, height: number, ratio: number): { image: HTMLCanvasElement; view: ViewTransform } {
     const v = view.value
     const b = bitmap.value
-    const made = [v.e, v.n, v.scale, width, height, b, mesh.value, contours.value, ground.lines.value, ui.stage, ...Object.values(ui.shown)]
-    if (base && made.every((m, i) => m === base!.made[i])) return base.image
+    const style = ui.contours
+    const made = [
+      v.e, v.n, v.scale, width, height, b, sight.finest.value, sight.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(ui.shown),
+      JSON.stringify([ui.dimmed, ui.hiddenLayers]),
+    ]
+    if (base && made.every((m, i) => m === base!.made[i])) return base
     const image = base?.image ?? document.createElement('canvas')
     Object.assign(image, { width, height })
     const pen = image.getContext('2d')!
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     pen.fillStyle = '#ffffff'
     pen.fillRect(0, 0, v.width, v.height)
-    if (b && ui.shown.heights) {
-      const k = v.scale / b.view.scale
-      const [x, y] = toScreen(v, b.view.e, b.view.n)
-      pen.drawImage(b.image, x - (b.view.width / 2) * k, y - (b.view.height / 2) * k, b.view.width * k, b.view.height * k)
+    const faint = (id: string, run: () => void) => {
+      pen.globalAlpha = ui.dimmed[id] ? DIM : 1
+      run()
+      pen.globalAlpha = 1
     }
-    if (mesh.value && ui.shown.triangles) drawTriangles(pen, mesh.value, v)
-    if (contours.value && ui.shown.contours) drawContours(pen, contours.value, v)
+    const shown = ui.shown
+    if (b && shown.heights) faint('heights', () => place(pen, b, v))
+    const fine = sight.finest.value
+    const contours = sight.contours.value
     const lines = ground.lines.value
-    if (lines && ui.shown.mapping) drawGroundLines(pen, lines, v, ['background', 'unsorted', 'outer', 'hole'])
-    if (lines && ui.shown.breaklines) drawGroundLines(pen, lines, v, ['breakline'])
-    else if (mesh.value && ui.shown.breaklines) drawBreaklines(pen, mesh.value, v)
-    if (mesh.value && ui.stage === 'ground' && ui.shown.points && showsPoints(v.scale)) drawPoints(pen, mesh.value, v)
-    if (mesh.value && ui.shown.flow) drawFlow(pen, mesh.value, v)
-    if (mesh.value && ui.shown.spots) drawSpots(pen, mesh.value, v)
-    if (contours.value && ui.shown.contours) drawContourLabels(pen, contours.value, v)
-    base = { image, made }
-    return image
+    if (fine && shown.triangles) faint('triangles', () => drawTriangles(pen, fine, v))
+    if (contours && shown.contours) faint('contours', () => drawContours(pen, contours, v, style))
+    if (lines && shown.mapping) {
+      const behind = ['background', 'unsorted', 'outer', 'hole'] as const
+      const strong = (layer: string) => !ui.hiddenLayers[layer] && !ui.dimmed[`mapping/${layer}`]
+      faint('mapping', () => drawGroundLines(pen, lines, v, behind, strong))
+      pen.globalAlpha = DIM
+      drawGroundLines(pen, lines, v, behind, (layer) => !ui.hiddenLayers[layer] && !strong(layer))
+      pen.globalAlpha = 1
+    }
+    if (lines && shown.breaklines) faint('breaklines', () => drawGroundLines(pen, lines, v, ['breakline']))
+    else if (fine && shown.breaklines) faint('breaklines', () => drawBreaklines(pen, fine, v))
+    if (fine && ui.stage === 'ground' && shown.points && showsPoints(v.scale)) faint('points', () => drawPoints(pen, fine, v))
+    if (fine && shown.flow) faint('flow', () => drawFlow(pen, fine, v))
+    if (fine && shown.spots) faint('spots', () => drawSpots(pen, fine, v))
+    if (contours && shown.contours) faint('contours', () => drawContourLabels(pen, contours, v, style))
+    base = { image, view: { ...v }, made }
+    return base
   }
   function draw() {
     cancelAnimationFrame(frame)
@@ -127,9 +156,18 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const width = Math.round(v.width * ratio), height = Math.round(v.height * ratio)
     if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
     const pen = c.getContext('2d')!
-    pen.setTransform(1, 0, 0, 1, 0, 0)
-    pen.drawImage(drawBase(width, height, ratio), 0, 0)
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+    if (moving && base) {
+      pen.fillStyle = '#ffffff'
+      pen.fillRect(0, 0, v.width, v.height)
+      if (thumb.value && ui.shown.heights) place(pen, thumb.value, v)
+      place(pen, base, v)
+    } else {
+      const still = drawBase(width, height, ratio)
+      pen.setTransform(1, 0, 0, 1, 0, 0)
+      pen.drawImage(still.image, 0, 0)
+      pen.setTransform(ratio, 0, 0, ratio, 0, 0)
+    }
     if (road.value && ui.shown.road) {
       drawRoad(pen, road.value, v)
       drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
@@ -139,6 +177,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
 
   watch(view, (v) => {
     remembered.set(bench.projectId, v)
+    moving = base !== null
     ui.planNear = showsInnerEdges(v.scale)
     draw()
     paintSoon()
@@ -147,13 +186,13 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (now && (!before || !view.value.scale)) fit()
     paintSoon(0)
   }, { immediate: true })
-  watch(() => [ui.shown.heights, ui.terrainColours], () => paintSoon(0))
-  watch([contours, road, ground.lines, () => ui.stage, () => ui.shown], draw, { deep: false })
-  watch(() => ({ ...ui.shown }), draw)
+  watch(sight.near, () => paintSoon(moving ? REST : 0))
+  watch(() => [ui.shown.heights, ui.terrainColours, ui.contours.interval * ui.contours.every], () => paintSoon(0))
+  watch([sight.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {
     cancelAnimationFrame(frame)
     clearTimeout(rest)
   })
-  return { view, mesh, road, fit, drawn, draw }
+  return { view, mesh, sharpening: sight.sharpening, road, fit, drawn, draw }
 }

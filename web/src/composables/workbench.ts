@@ -133,8 +133,8 @@ function makeWorkbench(projectId: number) {
     placeholderData: (before) => before,
   })
   const contoursQuery = useQuery({
-    queryKey: computed(() => ['contours', surface.value?.key, ui.contourInterval]),
-    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/contours?interval=${ui.contourInterval}`),
+    queryKey: computed(() => ['contours', surface.value?.key, ui.contours.interval, ui.contours.rounded]),
+    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/contours?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`),
     enabled: computed(() => !!surface.value?.sources.length),
     staleTime: Infinity,
     structuralSharing: false,

@@ -17,8 +17,7 @@ const bench = useWorkbench()
 const ui = useUi()
 const ground = useGround(bench)
 const surface = bench.surface
-const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; pieces: number } | undefined)
-const triangles = computed(() => (bench.terrain.value?.ints.triangles?.length ?? 0) / 3)
+const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; pieces: number; triangles: number; spacing: number } | undefined)
 const others = computed(() => bench.project.value?.surfaces.filter((s) => s.id !== surface.value?.id && s.sources.length) ?? [])
 const other = ref<number | null>(null)
 const open = computed(() => ground.findings.value?.open.length ?? 0)
@@ -55,16 +54,17 @@ async function merge() {
   <template v-if="surface?.sources.length">
     <select v-if="(bench.project.value?.surfaces.length ?? 0) > 1" class="field" :value="surface.id" aria-label="Surface" data-test="surface" @change="ui.surfaceId = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in bench.project.value!.surfaces" :key="s.id" :value="s.id">{{ s.name }}{{ s.id === bench.road.value?.surface_id ? ' (the road stands on it)' : '' }}</option></select>
     <input class="field name" :value="surface.name" :disabled="!bench.canEdit.value" aria-label="Name of the surface" data-test="surface-name" @change="rename" />
-    <div class="value"><span>Triangles</span><b>{{ formatNumber(triangles, 0) }}{{ told && told.pieces > 1 ? ` in ${told.pieces} pieces` : '' }}</b></div>
+    <div class="value"><span>Triangles</span><b>{{ told ? formatNumber(told.triangles, 0) : '' }}{{ told && told.pieces > 1 ? ` in ${told.pieces} pieces` : '' }}</b></div>
     <div v-if="told" class="value"><span>Levels</span><b>{{ formatNumber(told.levels[0], 2) }} to {{ formatNumber(told.levels[1], 2) }} m</b></div>
     <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / 10000, 2) }}, {{ formatNumber(told.slope_area / 10000, 2) }} ha</b></div>
+    <p v-if="told?.spacing" class="faded">Drawn from afar by a level every {{ formatNumber(told.spacing, 1) }} m, from near by its own triangles. All results use its own triangles.</p>
     <details :open="open > 0"><summary data-test="findings-summary">Findings <b :class="{ some: open }">{{ open }}</b></summary><GroundFindings :ground="ground" /></details>
     <details open><summary>Made from</summary><GroundSources :ground="ground" />
       <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </details>
     <details><summary data-test="recipe">Recipe and edits <b v-if="surface.edits.length">{{ surface.edits.length }}</b></summary><GroundRecipe :ground="ground" /></details>
-    <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contourInterval}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>
+    <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>
   </template>
   <details><summary data-test="rules">Sorting rules <b v-if="bench.project.value?.sorting_rules.length">{{ bench.project.value.sorting_rules.length }}</b></summary><SortingRules /></details>
   <details open><summary data-test="exchange">Document exchange <small>simulated</small></summary><ExchangeList /></details>

@@ -1,7 +1,9 @@
 /** What the person is doing: active road, reading mark, marked range, selection, tool, arrangement. */
+import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 import type { GroundPick } from '@/api/types'
+import type { TerrainColours } from '@/canvas/plan/terrain'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
 export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table'
@@ -30,8 +32,13 @@ export const useUi = defineStore('ui', () => {
   const solo = ref<ViewId | null>(null)
   const activeView = ref<ViewId>('plan')
   const shown = ref({ heights: true, contours: true, triangles: false, breaklines: true, mapping: true, points: true, flow: false, spots: false, road: true })
-  const terrainColours = ref<'heights' | 'slopes' | 'shade'>('heights')
-  const contourInterval = ref(1)
+  const terrainColours = ref<TerrainColours>('heights')
+  /** layers drawn faintly: of the plan by their name here, received ones by `mapping/` and their layer */
+  const dimmed = ref<Record<string, boolean>>({})
+  /** received layers that are not drawn */
+  const hiddenLayers = ref<Record<string, boolean>>({})
+  /** how this person likes contours; kept in the browser */
+  const contours = useLocalStorage('ivory.contours', { interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false }, { mergeDefaults: true })
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
   const sectionLabels = ref(true)
@@ -47,6 +54,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, contourInterval, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
   }
 })

@@ -33,7 +33,7 @@ watch([canvas, width], async ([c]) => {
   if (!c || scene.value || width.value < 10) return
   try {
     const { makeScene } = await import('@/canvas/model/scene')
-    if (!canvas.value) return
+    if (!canvas.value || scene.value) return // gone, or made meanwhile
     scene.value = makeScene(canvas.value)
   } catch {
     wrong.value = 'This browser cannot draw in 3D (WebGL is not available). All other views work without it.'
@@ -42,7 +42,7 @@ watch([canvas, width], async ([c]) => {
 watch([scene, width, height], ([s]) => s?.resize(width.value, height.value))
 watch([scene, bench.terrain], ([s, t]) => s?.setGround(t))
 const ground = useGround(bench)
-watch([scene, ground.lines, () => ui.shown.mapping], ([s, lines, shown]) => s?.setMapping(shown ? lines : null))
+watch([scene, ground.lines, () => ui.shown.mapping, () => ({ ...ui.hiddenLayers })], ([s, lines, shown, hidden]) => s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]))
 watch([scene, () => query.data.value], ([s, road], before) => {
   if (!s) return
   s.setRoad(bench.saved.value?.earthwork ? (road ?? null) : null)

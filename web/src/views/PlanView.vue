@@ -24,7 +24,7 @@ const ui = useUi()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const host = useTemplateRef<HTMLElement>('host')
 const ground = useGround(bench)
-const { view, road, fit, drawn } = usePlanCanvas(bench, ground, canvas, host)
+const { view, road, fit, drawn, sharpening } = usePlanCanvas(bench, ground, canvas, host)
 const onGround = useGroundTools(bench, ground, view)
 const tools = usePlanTools(bench, view, onGround)
 const { doing, draft, pointer, told, held, handles } = tools
@@ -114,7 +114,8 @@ async function nudge(event: KeyboardEvent, index: number) {
       </template>
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
-    <div ref="host" class="host" :data-drawn="drawn">
+    <template #told><span v-if="sharpening" role="status">sharpening …</span></template>
+    <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening">
       <canvas ref="canvas" />
       <svg
         class="over" :class="{ panning: doing.kind === 'pan', adding: !!onGround.hint.value || ui.tool === 'draw-road' || ui.tool === 'add-pi' }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
@@ -139,7 +140,7 @@ async function nudge(event: KeyboardEvent, index: number) {
         <polyline v-if="draft.length" :points="draftPath" class="draft" />
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>
-      <PlanLayers />
+      <PlanLayers :ground="ground" />
       <div class="readout">
         <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
         <span v-if="told">E {{ formatNumber(told.e, 2) }} &nbsp; N {{ formatNumber(told.n, 2) }}</span>

@@ -1,16 +1,19 @@
 /** The road in space: ground, finished surface, edge lines. Drawn on request only. Origins are taken off in float64 before anything becomes float32. */
 import {
-  AmbientLight, BufferAttribute, BufferGeometry, Color, DirectionalLight, DoubleSide, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, PerspectiveCamera, Scene, Vector3, WebGLRenderer,
+  AmbientLight, BufferAttribute, BufferGeometry, Color, DirectionalLight, DoubleSide, FrontSide, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, PerspectiveCamera, Scene, Vector3, WebGLRenderer,
 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
-import { ROLES, type GroundLines } from '../plan/groundLayers'
+import type { GroundLines } from '../plan/groundLayers'
+import { mappingObjects } from './mapping'
+
+type Drawn = Mesh | LineSegments
 
 export interface ModelScene {
   setGround(ground: Packed | null): void
   setRoad(road: Packed | null): void
-  /** mapping, laid on the ground */
-  setMapping(lines: GroundLines | null): void
+  /** received mapping, laid on the ground, of the layers wanted */
+  setMapping(lines: GroundLines | null, wanted: (layer: string) => boolean): void
   /** stand at a row of the centre line and look along the road */
   stand(index: number, eye: number): void
   overview(): void
@@ -53,8 +56,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   scene.add(new AmbientLight('#dfe8ee', 1.5), sun)
   let origin: [number, number] | null = null
   let ground: Mesh | null = null
-  let mapping: LineSegments | null = null
-  let road: (Mesh | LineSegments)[] = []
+  let mapping: Drawn[] = []
+  let road: Drawn[] = []
   let centre: Float32Array | null = null
   let frame = 0
 
@@ -77,7 +80,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
     geometry.computeVertexNormals()
     return new Mesh(geometry, new MeshLambertMaterial({ color: colour, side: DoubleSide, polygonOffset: lift < 0, polygonOffsetFactor: 2, polygonOffsetUnits: 2 }))
   }
-  function drop(thing: Mesh | LineSegments | null) {
+  function drop(thing: Drawn | null) {
     if (!thing) return
     scene.remove(thing)
     thing.geometry.dispose()
@@ -91,24 +94,17 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
     setGround(p) {
       drop(ground)
       ground = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#c8c39f', -0.05) : null
+      if (ground) (ground.material as MeshLambertMaterial).side = FrontSide // in a cut one stands below it and sees the sky
       if (ground) scene.add(ground)
       draw()
     },
-    setMapping(lines) {
-      drop(mapping)
-      mapping = null
+    setMapping(lines, wanted) {
+      mapping.forEach(drop)
+      mapping = []
       if (lines) {
         origin ??= lines.origin
-        const shift = [lines.origin[0] - origin[0], lines.origin[1] - origin[1], 0.1]
-        const segments: number[] = []
-        for (let i = 0; i + 1 < lines.starts.length; i++) {
-          if (lines.heads[3 * i] !== ROLES.indexOf('background')) continue
-          for (let k = lines.starts[i]!; k + 1 < lines.starts[i + 1]!; k++) for (const j of [k, k + 1]) for (const c of [0, 1, 2]) segments.push(lines.vertices[3 * j + c]! + shift[c]!)
-        }
-        const geometry = new BufferGeometry()
-        geometry.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
-        mapping = new LineSegments(geometry, new LineBasicMaterial({ color: '#4d5b3a' }))
-        scene.add(mapping)
+        mapping = mappingObjects(lines, [lines.origin[0] - origin[0], lines.origin[1] - origin[1]], wanted) as Drawn[]
+        scene.add(...mapping)
       }
       draw()
     },
@@ -178,7 +174,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       cancelAnimationFrame(frame)
       controls.dispose()
       drop(ground)
-      drop(mapping)
+      mapping.forEach(drop)
       road.forEach(drop)
       renderer.dispose()
     },

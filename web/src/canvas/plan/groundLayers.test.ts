@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { Pen } from '../shared/pen'
-import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints, type GroundLines } from './groundLayers'
-import { makeMesh, paintTerrain, SLOPE_BANDS } from './terrain'
+import { drawFlow, drawGroundLines, drawPoints, drawSpots, mappingLayers, showsPoints, type GroundLines } from './groundLayers'
+import { standing } from '../model/mapping'
+import { bandColour, bandLimits, makeMesh, paintTerrain, SLOPE_BANDS } from './terrain'
 
 /** Records what is drawn: a row of [call, ...numbers], and the style when a path is stroked. */
 function recorder() {
@@ -16,7 +17,7 @@ function recorder() {
 const view = { e: 1050, n: 2050, scale: 2, width: 400, height: 300 }
 const lines: GroundLines = {
   origin: [1000, 2000], vertices: Float32Array.of(0, 0, 5, 50, 50, 6, 100, 100, 7, 0, 100, 1, 100, 0, 1),
-  starts: Uint32Array.of(0, 3, 5), heads: Uint32Array.of(1, 9, 0, 4, 9, 1), own: Uint32Array.of(1, 0, 1, 1, 1),
+  starts: Uint32Array.of(0, 3, 5), heads: Uint32Array.of(1, 9, 0, 0, 0, 4, 9, 1, 1, 0), own: Uint32Array.of(1, 0, 1, 1, 1), heights: Float32Array.of(0, 0), layers: ['BANK', 'FENCE'],
 }
 /** A plane over a square of 100 m that falls to the east by `fall`. */
 const plane = (fall: number) => makeMesh([1000, 2000], Float32Array.of(0, 0, 100, 100, 0, 100 - 100 * fall, 100, 100, 100 - 100 * fall, 0, 100, 100), Uint32Array.of(0, 1, 2, 0, 2, 3), new Uint32Array(), [1000, 2000, 1100, 2100], [100 - 100 * fall, 100])
@@ -27,6 +28,10 @@ describe('received lines', () => {
     drawGroundLines(r.pen, lines, { ...view, scale: 1 }, ['background'])
     expect(r.of('stroke')).toEqual([['stroke', '#8b979d']])
     expect(r.of('lineTo')).toHaveLength(1)
+    const none = recorder()
+    drawGroundLines(none.pen, lines, { ...view, scale: 1 }, ['background'], (layer) => layer !== 'FENCE')
+    expect(none.of('lineTo')).toHaveLength(0)
+    expect(mappingLayers(lines)).toEqual(['FENCE'])
   })
   it('marks own vertices as squares and generated ones as crosses when near', () => {
     const near = recorder(), far = recorder()
@@ -77,5 +82,36 @@ describe('terrain colours', () => {
     expect(red / green).toBeGreaterThan(2.5)
     const [r2, g2] = paint(mesh, 'heights') as [number, number]
     expect(r2 / g2).toBeLessThan(1.3)
+  })
+})
+
+describe('height bands', () => {
+  it('lie on multiples of the step from below the lowest to above the highest level, and stay few', () => {
+    expect(bandLimits([12, 27], 5)).toEqual([10, 15, 20, 25, 30])
+    expect(bandLimits([-3, 997], 5).length).toBeLessThanOrEqual(16)
+    expect(bandLimits([20, 20], 5)).toEqual([20, 25])
+  })
+  it('differ from their neighbours', () => {
+    const colours = Array.from({ length: 14 }, (_, i) => bandColour(i, 14))
+    for (let i = 0; i + 1 < 14; i++) expect(Math.hypot(...colours[i]!.map((c, k) => c - colours[i + 1]![k]!))).toBeGreaterThan(8)
+  })
+})
+
+describe('mapping in space', () => {
+  const house: GroundLines = {
+    origin: [1000, 2000], vertices: Float32Array.of(0, 0, 5, 10, 0, 6, 10, 8, 6, 0, 8, 5, 0, 0, 5, 30, 0, 4, 34, 4, 4, 38, 0, 4, 34, -4, 4, 30, 0, 4),
+    starts: Uint32Array.of(0, 5, 10), heads: Uint32Array.of(4, 1, 0, 0, 0, 4, 1, 1, 1, 1), own: new Uint32Array(10).fill(1), heights: Float32Array.of(7, 10), layers: ['HOUSE', 'TREE'],
+  }
+  it('gives a closed line with a height four walls and a level roof above its highest ground', () => {
+    const { faces } = standing(house, [0, 0], (layer) => layer === 'HOUSE')
+    expect(faces).toHaveLength(9 * (4 * 2 + 2))
+    expect(Math.max(...faces.filter((_, i) => i % 3 === 2))).toBe(13)
+  })
+  it('puts a crown over a circle, of its radius and height', () => {
+    const { crowns } = standing(house, [100, 0], (layer) => layer === 'TREE')
+    expect(crowns).toHaveLength(1)
+    const [, , z, radius, half] = crowns[0]!
+    expect(z + half).toBeCloseTo(4 + 10)
+    expect(radius).toBeGreaterThan(3.9)
   })
 })

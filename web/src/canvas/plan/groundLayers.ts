@@ -5,14 +5,18 @@ import type { TerrainMesh } from './terrain'
 
 export const ROLES = ['spot', 'breakline', 'outer', 'hole', 'background', 'ignore', 'unsorted'] as const
 
-/** Lines as the server packs them: heads are role number, survey, line; `own` tells the line's own vertices from generated ones. */
+/** Lines as the server packs them: heads are role number, survey, line, layer, 1 if a circle; `own` tells the line's own vertices from generated ones. */
 export interface GroundLines {
   origin: [number, number]
   vertices: Float32Array
   starts: Uint32Array
   heads: Uint32Array
   own: Uint32Array
+  /** m above the ground, of each line */
+  heights: Float32Array
+  layers: string[]
 }
+export const HEAD = 5 // numbers in the head of a line
 
 const STYLE: Record<string, { colour: string; width: number; dash: number[] }> = {
   breakline: { colour: '#7b5a3c', width: 1, dash: [] },
@@ -23,7 +27,8 @@ const STYLE: Record<string, { colour: string; width: number; dash: number[] }> =
 }
 const NEAR = 1.5 // pixels per metre from which vertices are marked
 
-export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransform, roles: readonly string[]): void {
+/** `wanted` says whether a layer is drawn now; all are, when it is not given. */
+export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransform, roles: readonly string[], wanted: (layer: string) => boolean = () => true): void {
   const [ox, oy] = toScreen(view, lines.origin[0], lines.origin[1])
   const at = (k: number): [number, number] => [ox + lines.vertices[3 * k]! * view.scale, oy - lines.vertices[3 * k + 1]! * view.scale]
   for (const role of roles) {
@@ -33,7 +38,7 @@ export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransfor
     pen.lineWidth = style.width
     pen.setLineDash(style.dash)
     pen.beginPath()
-    eachOf(lines, role, (a, b) => {
+    eachOf(lines, role, wanted, (a, b) => {
       for (let k = a; k < b; k++) {
         const [x, y] = at(k)
         if (k === a) pen.moveTo(x, y)
@@ -45,7 +50,7 @@ export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransfor
     if (role !== 'breakline' || view.scale < NEAR) continue
     for (const own of [1, 0]) {
       pen.beginPath()
-      eachOf(lines, role, (a, b) => {
+      eachOf(lines, role, wanted, (a, b) => {
         for (let k = a; k < b; k++) {
           if (lines.own[k] !== own) continue
           const [x, y] = at(k)
@@ -69,9 +74,18 @@ export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransfor
   }
 }
 
-function eachOf(lines: GroundLines, role: string, take: (from: number, to: number) => void) {
+function eachOf(lines: GroundLines, role: string, wanted: (layer: string) => boolean, take: (from: number, to: number) => void) {
   const number = ROLES.indexOf(role as (typeof ROLES)[number])
-  for (let i = 0; i + 1 < lines.starts.length; i++) if (lines.heads[3 * i] === number) take(lines.starts[i]!, lines.starts[i + 1]!)
+  const there = lines.layers.map(wanted)
+  for (let i = 0; i + 1 < lines.starts.length; i++) if (lines.heads[HEAD * i] === number && there[lines.heads[HEAD * i + 3]!]) take(lines.starts[i]!, lines.starts[i + 1]!)
+}
+
+/** The layers that stand behind the design: received lines that shape no ground. */
+export function mappingLayers(lines: GroundLines): string[] {
+  const behind = ['background', 'unsorted', 'outer', 'hole'].map((r) => ROLES.indexOf(r as (typeof ROLES)[number]))
+  const out = new Set<string>()
+  for (let i = 0; i + 1 < lines.starts.length; i++) if (behind.includes(lines.heads[HEAD * i]!)) out.add(lines.layers[lines.heads[HEAD * i + 3]!]!)
+  return [...out].sort()
 }
 
 const CELL = 44 // px between arrows and between spot levels

@@ -40,8 +40,8 @@ describe('plan layers', () => {
   })
   it('draws every contour once, the major ones apart', () => {
     const { pen, calls } = recordingPen()
-    drawContours(pen, { origin: [1000, 2000], xy: new Float32Array([0, 0, 10, 0, 0, 5, 10, 5]), starts: new Uint32Array([0, 2, 4]), levels: new Float32Array([50, 51]), interval: 1 }, view)
+    drawContours(pen, { origin: [1000, 2000], xy: new Float32Array([0, 0, 10, 0, 0, 5, 10, 5]), starts: new Uint32Array([0, 2, 4]), levels: new Float32Array([50, 51]), interval: 1 }, view, { every: 5, minor: '#ccc', major: '#999' })
     expect(calls.filter((c) => c.startsWith('moveTo'))).toEqual(['moveTo 200.0 95.0', 'moveTo 200.0 100.0'])
-    expect([isMajor(50, 1), isMajor(51, 1), isMajor(2.5, 0.5)]).toEqual([true, false, true])
+    expect([isMajor(50, 1, 5), isMajor(51, 1, 5), isMajor(2.5, 0.5, 5)]).toEqual([true, false, true])
   })
 })

@@ -11,20 +11,22 @@ export interface ContourSet {
   interval: number
 }
 
-const COLOURS = { minor: '#c9b794', major: '#9c7f55', triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33' }
+/** `every`: each so-many-th contour is a major one. */
+export interface ContourStyle { every: number; minor: string; major: string }
 
-/** Every fifth contour is a major one. */
-export const isMajor = (level: number, interval: number) => Math.abs(Math.round(level / interval)) % 5 === 0
+const COLOURS = { triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33' }
 
-export function drawContours(pen: Pen, c: ContourSet, view: ViewTransform): void {
+export const isMajor = (level: number, interval: number, every: number) => Math.abs(Math.round(level / interval)) % every === 0
+
+export function drawContours(pen: Pen, c: ContourSet, view: ViewTransform, style: ContourStyle): void {
   const [ox, oy] = toScreen(view, c.origin[0], c.origin[1])
   const minorToo = view.scale * c.interval > 0.12
   for (const major of minorToo ? [false, true] : [true]) {
-    pen.strokeStyle = major ? COLOURS.major : COLOURS.minor
+    pen.strokeStyle = major ? style.major : style.minor
     pen.lineWidth = major ? 0.9 : 0.6
     pen.beginPath()
     for (let i = 0; i < c.levels.length; i++) {
-      if (isMajor(c.levels[i]!, c.interval) !== major) continue
+      if (isMajor(c.levels[i]!, c.interval, style.every) !== major) continue
       for (let k = c.starts[i]!; k < c.starts[i + 1]!; k++) {
         const x = ox + c.xy[2 * k]! * view.scale
         const y = oy - c.xy[2 * k + 1]! * view.scale
@@ -36,7 +38,7 @@ export function drawContours(pen: Pen, c: ContourSet, view: ViewTransform): void
   }
 }
 
-export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform): void {
+export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform, style: ContourStyle): void {
   const [ox, oy] = toScreen(view, c.origin[0], c.origin[1])
   const taken: [number, number][] = []
   pen.font = "500 10px 'IBM Plex Sans Variable', sans-serif"
@@ -44,7 +46,7 @@ export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform):
   pen.textBaseline = 'middle'
   for (let i = 0; i < c.levels.length; i++) {
     const count = c.starts[i + 1]! - c.starts[i]!
-    if (!isMajor(c.levels[i]!, c.interval) || count < 12) continue
+    if (!isMajor(c.levels[i]!, c.interval, style.every) || count < 12) continue
     const k = c.starts[i]! + Math.floor(count / 2)
     const x = ox + c.xy[2 * k]! * view.scale
     const y = oy - c.xy[2 * k + 1]! * view.scale

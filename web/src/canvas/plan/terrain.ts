@@ -13,7 +13,7 @@ export interface TerrainMesh {
   shade: Float32Array
 }
 
-export type TerrainColours = 'heights' | 'slopes' | 'shade'
+export type TerrainColours = 'heights' | 'bands' | 'slopes' | 'shade'
 /** Slopes in m/m up to which a band goes. */
 export const SLOPE_BANDS = [
   { to: 0.02, colour: [238, 241, 236], label: 'below 2 %' }, { to: 0.05, colour: [214, 226, 214], label: '2 to 5 %' },
@@ -27,7 +27,9 @@ const PLAIN = [240, 236, 224] as const
 const RAMP = [
   [226, 233, 211], [236, 238, 220], [246, 241, 224], [243, 230, 205], [233, 214, 182], [220, 195, 158],
 ] as const
-
+const BANDS = [
+  [201, 219, 196], [226, 233, 205], [247, 240, 214], [238, 214, 170], [214, 178, 132], [176, 138, 108], [226, 222, 218],
+] as const
 
 export function makeMesh(origin: [number, number], points: Float32Array, triangles: Uint32Array, breaklines: Uint32Array, extent: [number, number, number, number], levels: [number, number]): TerrainMesh {
   return { origin, points, triangles, breaklines, extent, levels, shade: shadePoints(points, triangles) }
@@ -60,8 +62,24 @@ function shadePoints(points: Float32Array, triangles: Uint32Array): Float32Array
   return shade
 }
 
+const MOST_BANDS = 14 // more cannot be told apart; then every second, third, … limit counts
+
+/** Limits of the height bands (m) between two levels: multiples of `height` or, where they are too many, of a multiple of it. */
+export function bandLimits([low, high]: readonly [number, number], height: number): number[] {
+  const step = height * Math.max(1, Math.ceil((high - low) / height / MOST_BANDS))
+  const first = Math.floor(low / step)
+  return Array.from({ length: Math.max(Math.ceil(high / step) - first, 1) + 1 }, (_, i) => (first + i) * step)
+}
+
+/** The colour of band `i` of `count`: neighbours differ enough to be told apart. */
+export function bandColour(i: number, count: number): [number, number, number] {
+  const h = count > 1 ? (Math.min(Math.max(i, 0), count - 1) / (count - 1)) * (BANDS.length - 1) : 0
+  const k = Math.min(Math.floor(h), BANDS.length - 2)
+  return [0, 1, 2].map((c) => Math.round(BANDS[k]![c]! + (BANDS[k + 1]![c]! - BANDS[k]![c]!) * (h - k))) as [number, number, number]
+}
+
 /** RGBA of the terrain as the view shows it; transparent where there is none. Returns how many pixels were painted. */
-export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uint8ClampedArray, width: number, height: number, colours: TerrainColours = 'heights'): number {
+export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uint8ClampedArray, width: number, height: number, colours: TerrainColours = 'heights', bandHeight = 5): number {
   const out = new Uint32Array(pixels.buffer, pixels.byteOffset, width * height)
   const scale = (view.scale * width) / view.width
   const ox = width / 2 + (mesh.origin[0] - view.e) * scale
@@ -70,6 +88,9 @@ export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uin
   const span = Math.max(high - low, 0.01)
   const { points: p, triangles: tri, shade } = mesh
   const steps = RAMP.length - 1
+  const limits = colours === 'bands' ? bandLimits(mesh.levels, bandHeight) : []
+  const bandStep = limits.length > 1 ? limits[1]! - limits[0]! : 1
+  const bands = limits.slice(1).map((_, i) => bandColour(i, limits.length - 1))
   let painted = 0
   for (let t = 0; t < tri.length; t += 3) {
     const ia = tri[t]!, ib = tri[t + 1]!, ic = tri[t + 2]!
@@ -100,7 +121,9 @@ export function paintTerrain(mesh: TerrainMesh, view: ViewTransform, pixels: Uin
         const k = Math.min(Math.floor(h), steps - 1)
         const f = h - k
         const light = 0.68 + 0.42 * (sa + u * sb + v * sc)
-        const even = flat ?? (share < -BEYOND || share > 1 + BEYOND ? DOUBTFUL : null)
+        const outside = share < -BEYOND || share > 1 + BEYOND ? DOUBTFUL : null
+        const band = bands.length ? bands[Math.min(Math.max(Math.floor((low + share * span - limits[0]!) / bandStep), 0), bands.length - 1)]! : null
+        const even = flat ?? outside ?? band
         const r = even ?? RAMP[k]!, s = even ?? RAMP[k + 1]!
         const red = Math.min((r[0]! + (s[0]! - r[0]!) * f) * light, 255)
         const green = Math.min((r[1]! + (s[1]! - r[1]!) * f) * light, 255)

@@ -3,6 +3,7 @@ export interface Pen {
   strokeStyle: string | CanvasGradient | CanvasPattern
   fillStyle: string | CanvasGradient | CanvasPattern
   lineWidth: number
+  globalAlpha: number
   font: string
   textAlign: CanvasTextAlign
   textBaseline: CanvasTextBaseline

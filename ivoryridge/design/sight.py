@@ -1,0 +1,145 @@
+"""What the page is sent of a surface: all of it while it is small, else a lattice from afar and its triangles from near.
+
+surface -> overview (kept in the table, so that opening a project does not wait for the surface)
+surface, window -> what is in view;  each of them, interval -> contours
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import io
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import orjson
+from numpy.typing import NDArray
+
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.contour import compute_contours, levels_between
+from ivoryridge.core.terrain.outline import pieces_of
+from ivoryridge.core.terrain.rounding import round_surface
+from ivoryridge.core.terrain.sight import Window, lattice_of, triangles_within
+from ivoryridge.core.terrain.surface import Floats, Surface, robust_levels, surface_area
+
+from .assemble import SurfaceRecipe
+from .derive import CODECS, derived, findings_from, key_of, told_of
+from .results import surface_key, surface_of
+
+__all__ = [
+    "MOST_SHOWN",
+    "Contours",
+    "Sight",
+    "contours_key",
+    "contours_of",
+    "contours_seen",
+    "overview_key",
+    "overview_of",
+    "sight_key",
+    "sight_of",
+]
+
+MOST_SHOWN = 120_000  # triangles that a page draws without effort
+Contours = tuple[Floats, NDArray[np.int64], Floats]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Sight:
+    """A surface as it is shown: ``spacing`` (m) of the lattice, 0 where the triangles are the surface's own."""
+
+    surface: Surface
+    spacing: float
+    told: dict[str, Any]
+    findings: tuple[Finding, ...] = ()
+
+
+def overview_key(recipe: SurfaceRecipe) -> str:
+    return key_of("overview", surface_key(recipe))
+
+
+def overview_of(recipe: SurfaceRecipe) -> Sight:
+    """The whole surface, with its extent, levels (m), areas (m2), number of pieces and triangles, and findings."""
+    kept: Sight = derived(overview_key(recipe), lambda: _make_overview(recipe))
+    return kept if kept.spacing else dataclasses.replace(kept, surface=surface_of(recipe)[0])
+
+
+def _make_overview(recipe: SurfaceRecipe) -> Sight:
+    surface, findings = surface_of(recipe)
+    plan, slope = surface_area(surface)
+    told = {
+        "extent": list(surface.extent), "levels": list(surface.elevation_range), "robust_levels": list(robust_levels(surface)),
+        "plan_area": plan, "slope_area": slope, "pieces": len(pieces_of(surface)), "triangles": len(surface.triangles),
+    }  # fmt: skip
+    if len(surface.triangles) <= MOST_SHOWN:
+        return Sight(_NOTHING, 0.0, told, tuple(findings))  # kept with the surface already
+    return Sight(*lattice_of(surface, surface.extent, MOST_SHOWN), told, tuple(findings))
+
+
+def sight_key(recipe: SurfaceRecipe, window: Window | None) -> str:
+    return overview_key(recipe) if window is None else key_of("sight", surface_key(recipe), window)
+
+
+def sight_of(recipe: SurfaceRecipe, window: Window | None) -> Sight:
+    """What is in a window; its own triangles, unless they are too many."""
+    if window is None:
+        return overview_of(recipe)
+    return derived(sight_key(recipe, window), lambda: _make_sight(recipe, window))
+
+
+def _make_sight(recipe: SurfaceRecipe, window: Window) -> Sight:
+    surface, _ = surface_of(recipe)
+    near = triangles_within(surface, window)
+    if len(near.triangles) <= MOST_SHOWN:
+        return Sight(near, 0.0, {})
+    e0, n0, e1, n1 = surface.extent
+    inside = (max(window[0], e0), max(window[1], n0), min(window[2], e1), min(window[3], n1))
+    return Sight(*lattice_of(near, inside, MOST_SHOWN), {})
+
+
+# --- contours ------------------------------------------------------------------------------------------------
+def contours_key(recipe: SurfaceRecipe, interval: float, *, rounded: bool, window: Window | None) -> str:
+    return key_of("contours", sight_key(recipe, window), interval, rounded)
+
+
+def contours_seen(recipe: SurfaceRecipe, interval: float, *, rounded: bool, window: Window | None) -> Contours:
+    """Contours of what is shown."""
+    key = contours_key(recipe, interval, rounded=rounded, window=window)
+    return derived(key, lambda: _contours(sight_of(recipe, window).surface, interval, rounded))
+
+
+def contours_of(recipe: SurfaceRecipe, interval: float, *, rounded: bool = False) -> Contours:
+    """Contours of the whole surface: vertices (n, 2), starts of the lines, and level (m) of each line."""
+    key = key_of("contours", surface_key(recipe), interval, rounded)
+    return derived(key, lambda: _contours(surface_of(recipe)[0], interval, rounded))
+
+
+def _contours(surface: Surface, interval: float, rounded: bool) -> Contours:
+    if not len(surface.triangles):
+        return np.empty((0, 2)), np.zeros(1, np.int64), np.empty(0)
+    levels = levels_between(*surface.elevation_range, interval)
+    xy, starts, level = compute_contours(round_surface(surface) if rounded else surface, levels)
+    return xy, starts, levels[level] if len(level) else np.empty(0)
+
+
+# --- kept in the table ---------------------------------------------------------------------------------------
+_NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int32), np.empty((0, 3), np.int32))
+
+
+def _pack(sight: Sight) -> bytes:
+    out = io.BytesIO()
+    s = sight.surface
+    told = orjson.dumps([sight.spacing, sight.told])
+    np.savez(
+        out, points=s.points, triangles=s.triangles, neighbours=s.neighbours, told=np.frombuffer(told, np.uint8),
+        findings=told_of(sight.findings),
+    )  # fmt: skip
+    return out.getvalue()
+
+
+def _unpack(blob: bytes) -> Sight:
+    with np.load(io.BytesIO(blob), allow_pickle=False) as z:
+        spacing, told = orjson.loads(z["told"].tobytes())
+        return Sight(Surface(z["points"], z["triangles"], z["neighbours"]), spacing, told, tuple(findings_from(z["findings"])))
+
+
+CODECS["overview"] = (_pack, _unpack)
