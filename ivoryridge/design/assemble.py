@@ -37,7 +37,7 @@ class SourceRow:
     roles: Mapping[str, str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class SurfaceRecipe:
     """What a surface is made from: survey sets in order of priority, settings (m, m2), and edits.
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -60,7 +60,24 @@ __all__ = [
 ]
 
 
+Inputs = TypeVar("Inputs", RoadInputs, SurfaceRecipe)
+
+
+def own_key(kind: Callable[[Inputs], str]) -> Callable[[Inputs], str]:
+    """A key of frozen inputs, found once and kept with them."""
+
+    def key(inputs: Inputs) -> str:
+        kept = inputs.__dict__
+        name = kind.__name__
+        if name not in kept:
+            kept[name] = kind(inputs)
+        return str(kept[name])
+
+    return key
+
+
 # --- ground --------------------------------------------------------------------------------------------------
+@own_key
 def surface_key(recipe: SurfaceRecipe) -> str:
     return key_of("surface", [[s.hash, s.roles] for s in recipe.sources], recipe.settings(), recipe.edits)
 
@@ -110,19 +127,6 @@ class Levels:
     profile: VerticalAlignment
     rows: tuple[AnchoredPVI, ...]
     pvis: tuple[PVI, ...]
-
-
-def own_key(kind: Callable[[RoadInputs], str]) -> Callable[[RoadInputs], str]:
-    """A key of frozen inputs, found once and kept with them."""
-
-    def key(inputs: RoadInputs) -> str:
-        kept = inputs.__dict__
-        name = kind.__name__
-        if name not in kept:
-            kept[name] = kind(inputs)
-        return str(kept[name])
-
-    return key
 
 
 @own_key
