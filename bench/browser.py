@@ -67,7 +67,8 @@ def big_ground(figures: Figures) -> None:
         figures.add("first_picture_1m_triangles", opened("Bench 1M"), "s")
         page.goto(address)
         opened("Bench 300k")
-        page.wait_for_timeout(3000)
+        page.wait_for_load_state("networkidle")  # the checks of both surfaces are done
+        page.wait_for_timeout(12000)
         figures.add("pan_300k_fps", pan(page), "frames/s")
         browser.close()
 

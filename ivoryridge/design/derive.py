@@ -30,7 +30,18 @@ from ivoryridge.core.terrain.surface import Surface
 
 from .models import DerivedResult
 
-__all__ = ["CODECS", "CODE_VERSION", "clear_memory", "computed_counts", "derived", "findings_from", "key_of", "told_of", "trial"]
+__all__ = [
+    "CODECS",
+    "CODE_VERSION",
+    "clear_memory",
+    "computed_counts",
+    "derived",
+    "finding_from",
+    "findings_from",
+    "key_of",
+    "told_of",
+    "trial",
+]
 
 log = logging.getLogger(__name__)
 
@@ -189,7 +200,11 @@ def told_of(findings: Iterable[Finding]) -> NDArray[np.uint8]:
 
 
 def findings_from(told: NDArray[np.uint8]) -> list[Finding]:
-    return [Finding(**{**f, "place": tuple(f["place"]) if f["place"] else None}) for f in orjson.loads(told.tobytes())]
+    return [finding_from(f) for f in orjson.loads(told.tobytes())]
+
+
+def finding_from(told: dict[str, Any]) -> Finding:
+    return Finding(**{**told, "place": tuple(told["place"]) if told["place"] else None})
 
 
 def _pack_surface(value: tuple[Surface, list[Finding]]) -> bytes:

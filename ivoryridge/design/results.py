@@ -7,11 +7,12 @@ PIs -> line -> levels -> corridor -> areas and volumes
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from types import MappingProxyType
 from typing import Any, TypeVar
 
 import numpy as np
+import orjson
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
@@ -38,7 +39,7 @@ from ivoryridge.core.tolerances import SAME_STATION
 
 from .anchors import AnchoredPVI, resolve_stations
 from .assemble import RoadInputs, SurfaceRecipe
-from .derive import derived, key_of
+from .derive import CODECS, derived, finding_from, key_of
 from .models import SurveySet
 from .survey_blob import unpack_survey
 
@@ -113,6 +114,20 @@ def checks_of(recipe: SurfaceRecipe) -> list[GroundFinding]:
         return check_ground(core, gather(core), surface)
 
     return derived(key_of("checks", surface_key(recipe)), compute)
+
+
+def _pack_checks(found: list[GroundFinding]) -> bytes:
+    return orjson.dumps([asdict(f) for f in found], option=orjson.OPT_SERIALIZE_NUMPY)
+
+
+def _unpack_checks(blob: bytes) -> list[GroundFinding]:
+    return [
+        GroundFinding(finding_from(f["finding"]), f["key"], tuple((int(s), int(n)) for s, n in f["points"]), f["level"])
+        for f in orjson.loads(blob)
+    ]
+
+
+CODECS["checks"] = (_pack_checks, _unpack_checks)
 
 
 def survey_arrays(pk: int) -> Survey:

@@ -13,6 +13,7 @@ from numpy.testing import assert_allclose
 
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.terrain.surface import read_surface, surface_area
+from ivoryridge.design import derive
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file, role_by_rules
 from ivoryridge.design.actions.edit_ground import answer_finding, change_roles, edit_ground, merge_into, set_rules, take_edit_back
 from ivoryridge.design.assemble import assemble_surface
@@ -109,6 +110,10 @@ def test_findings_are_answered_in_place_and_every_answer_is_undone(empty: Projec
     surface = Surface.present.get(project=empty)
     found = {f["code"]: f for f in findings_picture(surface)["open"]}
     assert {"zero-level", "spike", "swapped"} <= set(found)
+    derive.clear_memory()
+    derive.computed_counts.clear()
+    again = {f["code"]: f for f in findings_picture(surface)["open"]}
+    assert again == found and "checks" not in derive.computed_counts  # kept, and the same when read back
     assert found["swapped"]["ways"] == ["change_over", "leave_out", "keep"] and found["zero-level"]["level"] == pytest.approx(
         61.5, abs=0.6
     )

@@ -201,7 +201,7 @@ def _isolated(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
     rows = np.flatnonzero(known)
     if len(rows) < 20:
         return []
-    distance = cKDTree(ground.points[rows, :2]).query(ground.points[rows, :2], k=2)[0][:, 1]
+    distance = cKDTree(ground.points[rows, :2]).query(ground.points[rows, :2], k=2, workers=-1)[0][:, 1]
     usual = float(np.quantile(distance, 0.9))
     middle = np.median(ground.points[rows, :2], axis=0)
     out = []
