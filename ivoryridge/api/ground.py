@@ -15,7 +15,14 @@ from ivoryridge.core.exchange.surface_out import write_contours_geojson, write_s
 from ivoryridge.core.terrain.flow import ponds_of, watershed_of
 from ivoryridge.core.terrain.label_path import label_places
 from ivoryridge.core.terrain.section_cut import cut_polyline
-from ivoryridge.design.actions.edit_ground import answer_finding, change_roles, edit_ground, merge_into, take_edit_back
+from ivoryridge.design.actions.edit_ground import (
+    answer_finding,
+    change_roles,
+    delete_survey,
+    edit_ground,
+    merge_into,
+    take_edit_back,
+)
 from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.derive import derived, key_of
 from ivoryridge.design.ground_queries import findings_picture, lines_picture, nearest_picture, outline_rings
@@ -63,6 +70,11 @@ def merge(request: Any, surface_id: int, given: Merge) -> HttpResponse:
 @router.patch("/survey-sets/{int:survey_set_id}", auth=editor)
 def change_survey(request: Any, survey_set_id: int, given: SurveySetChange) -> HttpResponse:
     return acted(change_roles(request.row, request.user, **given.dict()))
+
+
+@router.delete("/survey-sets/{int:survey_set_id}", auth=editor)
+def drop_survey(request: Any, survey_set_id: int, revision: int) -> HttpResponse:
+    return acted(*delete_survey(request.row, request.user, revision=revision))
 
 
 @router.get("/surfaces/{int:surface_id}/lines", auth=viewer)

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
-from ivoryridge.design.models import Membership, Road, SheetSet, Surface, SurveySet, Template
+from ivoryridge.design.models import Issue, Membership, Road, SheetSet, Surface, SurveySet, Template
 from ivoryridge.design.refusals import NotAllowed, NotThere
 
 __all__ = ["MemberRule", "SignedIn", "editor", "owner", "signed_in", "viewer"]
@@ -22,6 +22,7 @@ _NAMED: dict[str, Any] = {
     "template_id": Template,
     "sheet_set_id": SheetSet,
     "survey_set_id": SurveySet,
+    "issue_id": Issue,
 }
 
 

@@ -188,6 +188,16 @@ class SheetSetChange(In):
     revision_mark: Annotated[str, Field(max_length=8)] | None = None
 
 
+class NameChange(In):
+    revision: int
+    name: Name
+
+
+class IssueIn(In):
+    revision: int
+    remark: Annotated[str, Field(max_length=300)] = ""
+
+
 class TrialPI(In):
     index: int
     insert: bool = False

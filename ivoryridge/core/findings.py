@@ -28,6 +28,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "dxf-errors": "The drawing has {count} faults of its own that were mended on reading, the first: {first}",
     "grid-no-value": "{count} cells of the grid have no level and were left out.",
     "las-no-ground": "No point is classified as ground, so all {count} points were taken. Vegetation and buildings may be among them.",
+    "las-to-thin": "{count} ground points; they are thinned to {tolerance:g} m when they are brought in.",
     "las-thinned": "{kept} of {count} ground points are kept; no other lies more than {greatest:.3f} m off their surface (limit {tolerance:g} m).",
     "merge-covered": "Surface {number} lies wholly under those above it in priority and adds nothing.",
     "merge-step": "Where surface {number} meets what is above it in priority the level steps by at most {greatest:.3f} m, {mean:.3f} m on average.",

@@ -64,7 +64,7 @@ CODE_VERSION = {
     "areas": 1,
     "sheets": 1,
 }
-_LIBRARIES = f"numpy {np.__version__}"
+LIBRARIES = f"numpy {np.__version__}"
 _MEMORY_ITEMS = 96
 _CHUNK = 4_000_000  # bytes a row
 MOST_BYTES = 1_000_000_000  # of kept results; a surface of a million points takes about 60 MB
@@ -112,7 +112,7 @@ def _feed(h: Any, value: Any) -> None:
 def key_of(kind: str, *inputs: Any) -> str:
     """Key of a derived result; inputs that are derived themselves enter by their own keys (str)."""
     h = hashlib.blake2b(digest_size=20)
-    _feed(h, [kind, CODE_VERSION[kind], _LIBRARIES, *inputs])
+    _feed(h, [kind, CODE_VERSION[kind], LIBRARIES, *inputs])
     return f"{kind}-{h.hexdigest()}"
 
 

@@ -13,13 +13,15 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from .models import LedgerEntry, Project, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
+from .models import Issue, LedgerEntry, Project, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
 from .refusals import BadValue, Refused, Stale
 
 __all__ = ["Act", "act", "next_redo", "next_undo", "redo", "undo"]
 
-ROWS: dict[str, type[Row]] = {m.__name__: m for m in (Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template)}
-_WORDS = {"Project": "the project", "Road": "the road", "RoadPI": "a PI", "RoadPVI": "a PVI", "SheetSet": "the sheet set",
+ROWS: dict[str, type[Row]] = {
+    m.__name__: m for m in (Issue, Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template)
+}
+_WORDS = {"Issue": "the issue", "Project": "the project", "Road": "the road", "RoadPI": "a PI", "RoadPVI": "a PVI", "SheetSet": "the sheet set",
           "Surface": "the surface", "SurveySet": "a survey set", "Template": "the template"}  # fmt: skip
 _UNKEPT = {"id", "revision", "arrays"}
 

@@ -17,7 +17,7 @@ from ivoryridge.core.sheets.plan_profile import draw_plan_profile
 from ivoryridge.core.units import format_station
 
 from .assemble import RoadInputs, assemble_road
-from .derive import derived, key_of
+from .derive import CODE_VERSION, LIBRARIES, derived, key_of
 from .models import SheetSet
 from .results import (
     corridor_at,
@@ -32,7 +32,7 @@ from .results import (
 )
 from .sight import contours_of
 
-__all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key"]
+__all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key", "sheets_record"]
 
 _TOLD = (
     "paper",
@@ -60,6 +60,19 @@ def sheets_key(sheets: SheetSet) -> str:
         surface_key(inputs.surface) if inputs.surface else "",
     ]
     return key_of("sheets", drawn, told)
+
+
+def sheets_record(sheets: SheetSet) -> dict[str, Any]:
+    """What stands behind the sheets: keys of the results, versions of the code of each kind, and of the libraries."""
+    inputs = assemble_road(sheets.road)
+    return {
+        "sheets": sheets_key(sheets),
+        "levels": levels_key(inputs),
+        "corridor": corridor_key(inputs) if not missing_for_corridor(inputs) else None,
+        "surface": surface_key(inputs.surface) if inputs.surface else None,
+        "code": dict(CODE_VERSION),
+        "libraries": LIBRARIES,
+    }
 
 
 def _settings(sheets: SheetSet) -> SheetSettings:

@@ -214,3 +214,67 @@ def test_a_newer_version_from_the_exchange_is_compared_and_taken(demo_page: Any,
     expect(page.locator("[data-test=document].taken").filter(has_text="spots.csv version 2")).to_have_count(1)
     page.keyboard.press("Control+z")
     expect(newer).to_have_count(1, timeout=20_000)
+
+
+def test_rules_are_tried_while_typed_and_made_of_roles_set_by_hand(open_as: Any, empty: Project) -> None:
+    page = open_ground(open_as, empty)
+    page.click("[data-test=import]")
+    page.set_input_files("[data-test=import-file]", {"name": "lines.dxf", "mimeType": "application/dxf", "buffer": lines_dxf()})
+    told = page.locator("[data-test=sorted-told]")
+    expect(told).to_contain_text("6 of 7 layers have a role", timeout=20_000)
+    page.click("[data-test=preview-rules]")
+    page.get_by_role("dialog").locator("[data-test=add-rule]").click()
+    page.get_by_role("dialog").locator("[data-test=rule-pattern]").last.fill("k-sk*")
+    expect(told).to_contain_text("All 7 layers have a role")
+    page.get_by_role("dialog").locator("[data-test=rule-pattern]").last.fill("nothing")
+    expect(told).to_contain_text("6 of 7")
+    page.select_option("[data-test='role-K-SKETCH 7']", "ignore")
+    page.click("[data-test=keep-as-rules]")
+    page.get_by_role("dialog").locator("[data-test=save-rules]").click()
+    expect(page.get_by_text("Change the sorting rules")).to_be_visible()
+    empty.refresh_from_db()
+    assert empty.sorting_rules[0] == {"pattern": "K-SKETCH 7", "type": "", "role": "ignore"}
+
+
+def test_what_is_made_from_what_stands_on_the_shelves(open_as: Any, empty: Project) -> None:
+    page = open_ground(open_as, empty)
+    bring_in(page, "west.xml", surface_xml("west"))
+    page.click("[data-test=shelves]")
+    shelves = page.locator("[data-test=shelves-list]")
+    expect(shelves.locator("[data-test^=shelf-file]")).to_contain_text("used by Ground west")
+    expect(shelves.locator("[data-test^=shelf-survey]")).to_contain_text("used by Existing ground")
+    shelves.locator("[data-test^=shelf-surface] input").fill("Moor")
+    shelves.locator("[data-test^=shelf-surface] input").press("Enter")
+    expect(shelves.locator("[data-test^=shelf-survey]")).to_contain_text("used by Moor")
+    shelves.locator("[data-test^=delete-survey]").click()
+    expect(shelves.locator("[data-test^=shelf-file]")).to_contain_text("used by nothing")
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("There is no ground yet")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("There is no ground yet")).to_have_count(0)
+
+
+def test_the_plan_shows_bands_hides_and_dims(open_as: Any, empty: Project) -> None:
+    page = open_ground(open_as, empty)
+    bring_in(page, "west.xml", surface_xml("west"))
+    page.wait_for_selector("[data-drawn=true]", state="attached")
+    page.click("[data-test=layers]")
+
+    def pixels() -> str:
+        page.wait_for_timeout(500)
+        return str(page.evaluate("document.querySelector('.host canvas').toDataURL().slice(-60000)"))
+
+    seen = {"first": pixels()}
+    page.select_option("[data-test=terrain-colours]", "bands")
+    expect(page.locator("[data-test=height-bands] li").first).to_contain_text(re.compile(r"\d+ to \d+ m"))
+    seen["bands"] = pixels()
+    page.check("[data-test=contours-rounded]")
+    seen["rounded"] = pixels()
+    page.click("[data-test=dim-heights]")
+    seen["faint"] = pixels()
+    page.uncheck("[data-test=layer-contours]")
+    seen["no contours"] = pixels()
+    assert len(set(seen.values())) == len(seen)
+    page.reload()  # how this person likes contours is remembered
+    page.click("[data-test=layers]")
+    expect(page.locator("[data-test=contours-rounded]")).to_be_checked()

@@ -40,6 +40,14 @@ def test_points_come_back_from_any_layout(rows: list[tuple[float, float, float]]
     assert_allclose(found.points, np.round(rows, 3), rtol=0, atol=1e-9)
 
 
+@pytest.mark.parametrize("bad_line", ["", "12;oops;14;X;Y\n"])
+def test_an_attribute_beside_the_code_becomes_part_of_the_layer(bad_line: str) -> None:
+    """Both readers: the compiled one, and the one that tells the line of each fault."""
+    content = b"E;N;Z;code;surface\n1;2;3;LANE;asphalt\n2;3;4;LANE;\n3;5;4;BANK;grass\n" + bad_line.encode()
+    layout = CsvLayout(";", False, True, {"easting": 0, "northing": 1, "elevation": 2, "code": 3, "attribute": 4})
+    assert read_points(content, layout).code == ("LANE / asphalt", "LANE", "BANK / grass")
+
+
 def test_header_words_give_the_columns_in_any_order() -> None:
     content = b"no,level,north,east,code\n" + b"\n".join(b"%d,%.2f,6200000.5,500000.5,kerb" % (i, 50 + i) for i in range(9))
     found = read_points(content, detect_layout(content))

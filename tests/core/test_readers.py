@@ -135,6 +135,8 @@ def test_laser_points_are_thinned_within_the_tolerance_of_every_ground_point(suf
     z = read_surface(triangulate(survey.points)[0], ground[:, :2]).elevation
     assert np.nanmax(np.abs(z - ground[:, 2])) <= 0.05 and np.isnan(z).mean() < 1e-3
     assert told.params["count"] == len(ground) and told.params["kept"] < len(ground) / 4 and told.params["greatest"] <= 0.05
+    whole, _ = read_las(content, "cloud" + suffix, tolerance=None)  # to be looked at only
+    assert len(whole.points) > len(survey.points)
     _, findings = read_las(cloud(500, ground=False)[0])
     assert findings[0].code == "las-no-ground"
 

@@ -81,6 +81,10 @@ def test_rules_sort_layers_as_they_come_and_what_none_matches_is_unsorted(empty:
     assert {la["code"]: (la["role"], la["ruled"]) for la in look["sets"][0]["layers"]} == {
         "BANK_TOP": ("breakline", True), "HEDGE": ("background", True), "X-17": ("unsorted", False),
     }  # fmt: skip
+    tried = preview_file(
+        empty, lines_dxf(), "lines.dxf", {"rules": [{"pattern": "x-??", "role": "ignore"}, {"pattern": "", "role": "spot"}]}
+    )
+    assert [la["role"] for la in tried["sets"][0]["layers"]] == ["unsorted", "unsorted", "ignore"]  # rules as they are typed
     assert ReceivedFile.objects.filter(project=empty).count() == 1  # looking stores nothing
     surface = Surface.present.get(project=empty)
     bring_in_file(empty, anna, content=lines_dxf(), name="lines.dxf", surface_id=surface.pk)

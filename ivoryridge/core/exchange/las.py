@@ -27,12 +27,13 @@ def read_las(
     content: bytes,
     name: str = "file",
     *,
-    tolerance: float = 0.05,
+    tolerance: float | None = 0.05,
     progress: Callable[[int, int], None] = lambda done, total: None,
 ) -> tuple[Survey, list[Finding]]:
     """Ground points of a LAS or LAZ file, as few as keep every one of them within ``tolerance`` m in level of the surface.
 
-    Without any point of the ground class all points are taken, with a finding. ``progress`` is told points read of all,
+    Without any point of the ground class all points are taken, with a finding. Without a tolerance no point is left out;
+    that is quick, for a look. ``progress`` is told points read of all,
     and may raise to cancel.
 
     Raises
@@ -76,6 +77,8 @@ def read_las(
         raise FormatError("las-no-points", name=name, count=len(points))
     ground.clear()
     rest.clear()
+    if tolerance is None:
+        return Survey(points, point_type="ground return"), findings
     kept, greatest = thin_to_tolerance(points, tolerance)
     findings.append(
         Finding("note", "las-thinned", {"kept": len(kept), "count": len(points), "tolerance": tolerance, "greatest": greatest})

@@ -30,13 +30,15 @@ _WORDS = {
 }
 _NUMBER = re.compile(r"^[+-]?(\d+([.]\d*)?|[.]\d+)([eE][+-]?\d+)?$")
 _NUMBER_COMMA = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")  # files mix both signs
+_COLUMNS = ("easting", "northing", "elevation", "code", "name", "attribute")
+_KINDS = {"code": "category", "name": str, "attribute": "category"}
 _ENOUGH = 50_000
 _BAD_NUMBERS = {"nan", "inf", "-inf", "+inf", "infinity", "-infinity"}
 
 
 @dataclass(frozen=True, slots=True)
 class CsvLayout:
-    """How a file is read. ``columns`` maps easting, northing, elevation, code, name to column numbers from 0."""
+    """How a file is read. ``columns`` maps easting, northing, elevation, code, name, attribute to column numbers from 0."""
 
     delimiter: str
     decimal_comma: bool
@@ -51,7 +53,7 @@ class CsvLayout:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SurveyPoints:
-    """points (n, 3) m · code and name per point ("" where none) · line (n,) in the file, from 1."""
+    """points (n, 3) m · code and name per point ("" where none; a code and its attribute read ``code / attribute``) · line (n,) in the file, from 1."""
 
     points: NDArray[np.float64]
     code: tuple[str, ...]
@@ -172,7 +174,7 @@ def read_points(content: bytes, layout: CsvLayout, name: str = "file") -> Survey
     text = decode_text(content, name)
     points, codes, names, numbers, bad = [], [], [], [], []
     ce, cn, cz = (layout.columns[k] for k in ("easting", "northing", "elevation"))
-    cc, ci = layout.columns.get("code", -1), layout.columns.get("name", -1)
+    cc, ci, ca = (layout.columns.get(k, -1) for k in ("code", "name", "attribute"))
     for number, line in enumerate(io.StringIO(text), start=1):
         if not line.strip() or (layout.header and number == 1):
             continue
@@ -182,7 +184,7 @@ def read_points(content: bytes, layout: CsvLayout, name: str = "file") -> Survey
             bad.append((number, reason))
             continue
         points.append(point)
-        codes.append(row[cc] if 0 <= cc < len(row) else "")
+        codes.append(_code(row[cc] if 0 <= cc < len(row) else "", row[ca] if 0 <= ca < len(row) else ""))
         names.append(row[ci] if 0 <= ci < len(row) else "")
         numbers.append(number)
     if not points:
@@ -197,6 +199,10 @@ def read_points(content: bytes, layout: CsvLayout, name: str = "file") -> Survey
     return replace(found, findings=(*findings, *inventory_findings(array, layout)))
 
 
+def _code(code: str, attribute: str) -> str:
+    return f"{code.strip()} / {attribute.strip()}" if attribute.strip() else code.strip()
+
+
 def _read_sound(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints | None:
     """The points of a file in which every line reads as it should, by the compiled reader of pandas; None for any other
     file, which is then read line by line so that each fault is told with its line."""
@@ -204,8 +210,8 @@ def _read_sound(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints | 
 
     if not content.strip() or len(content) > MOST_BYTES or b"\x00" in content[:4096] or b'"' in content:
         return None
-    columns = {k: c for k, c in layout.columns.items() if c >= 0 and k in ("easting", "northing", "elevation", "code", "name")}
-    kinds: dict[int, Any] = {c: {"code": "category", "name": str}.get(k, np.float64) for k, c in columns.items()}
+    columns = {k: c for k, c in layout.columns.items() if c >= 0 and k in _COLUMNS}
+    kinds: dict[int, Any] = {c: _KINDS.get(k, np.float64) for k, c in columns.items()}
     try:
         table = pd.read_csv(
             io.BytesIO(content), sep=r"\s+" if layout.delimiter == " " else layout.delimiter, header=None, skiprows=int(layout.header),
@@ -217,12 +223,14 @@ def _read_sound(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints | 
     points = table[[columns[k] for k in ("easting", "northing", "elevation")]].to_numpy(np.float64)
     if not len(points) or not np.isfinite(points).all():
         return None
-    if "code" in columns:
+    codes = ("",) * len(points)
+    if "attribute" in columns:
+        both = (table[columns[k]].astype(str) if k in columns else [""] * len(points) for k in ("code", "attribute"))
+        codes = tuple(_code(c, a) for c, a in zip(*both, strict=True))
+    elif "code" in columns:
         kept = table[columns["code"]].cat
         words = np.array([*(str(w).strip() for w in kept.categories), ""], object)
         codes = tuple(words[kept.codes.to_numpy()].tolist())
-    else:
-        codes = ("",) * len(points)
     names = tuple(str(w).strip() for w in table[columns["name"]].tolist()) if "name" in columns else ("",) * len(points)
     line = np.arange(1, len(points) + 1) + int(layout.header)
     return SurveyPoints(points, codes, names, line, ())

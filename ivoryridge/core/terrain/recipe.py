@@ -167,6 +167,7 @@ class _Work:
         self.points, self.of, self.lines = points.copy(), of, lines
         self.keep = np.ones(len(points), bool)
         self.surveys = surveys
+        self.added_lines = 0
 
     def apply(self, edit: Mapping[str, Any], number: int) -> None:
         do = str(edit.get("do"))
@@ -209,9 +210,8 @@ class _Work:
         del self.lines[key]
 
     def _add_line(self, edit: Mapping[str, Any]) -> None:
-        number = sum(1 for s, _ in self.lines if s == ADDED)
-        while (ADDED, number) in self.lines:
-            number += 1
+        number = self.added_lines  # never given twice, so that edits may name a line by it
+        self.added_lines += 1
         vertices = np.array([_place(v) for v in edit["vertices"]])
         self.lines[(ADDED, number)] = GroundLine(ADDED, number, str(edit.get("role", "breakline")), vertices)
 

@@ -48,10 +48,11 @@ class ReadFile:
     findings: tuple[Finding, ...]
 
 
-def read_file(content: bytes, name: str, options: dict[str, Any] | None = None) -> ReadFile:
+def read_file(content: bytes, name: str, options: dict[str, Any] | None = None, *, look: bool = False) -> ReadFile:
     """Read whatever format the file has, found by its first bytes or its ending.
 
     ``options`` may change the CSV layout that was found out, and the tolerance (m) to which laser points are thinned.
+    ``look``: only to be looked at, so laser points are not thinned yet.
     """
     options = options or {}
     match _format_of(content, name):
@@ -67,7 +68,9 @@ def read_file(content: bytes, name: str, options: dict[str, Any] | None = None) 
             return ReadFile("Elevation grid", reading, ((name, survey),), tuple(findings))
         case "LAS":
             tolerance = float(options.get("tolerance") or USUAL_TOLERANCE)
-            survey, findings = read_las(content, name, tolerance=tolerance)
+            survey, findings = read_las(content, name, tolerance=None if look else tolerance)
+            if look:
+                findings = [*findings, Finding("note", "las-to-thin", {"count": len(survey.points), "tolerance": tolerance})]
             return ReadFile("Laser points", {"tolerance": tolerance}, ((name, survey),), tuple(findings))
     layout = _layout(content, name, options)
     found = read_points(content, layout, name)
@@ -133,7 +136,7 @@ def preview_file(project: Project, content: bytes, name: str, options: dict[str,
     error: FormatError | None = None
     read: ReadFile | None = None
     try:
-        read = read_file(content, name, options)
+        read = read_file(content, name, options, look=True)
     except FormatError as found:
         error = found
         if _format_of(content, name) != "CSV":
@@ -257,11 +260,13 @@ def bring_in_file(
 
 def sorted_layers(project: Project, survey: Survey, options: dict[str, Any]) -> list[dict[str, Any]]:
     """Layers of a survey with their roles: as chosen by the person (``options["roles"]``), else by the first rule of the
-    project that matches, else by their type. ``ruled`` says that one of the first two has spoken."""
+    project that matches, else by their type; ``options["rules"]`` are tried in place of the project's. ``ruled`` says that one
+    of the first two has spoken."""
     chosen = options.get("roles") or {}
+    rules = options["rules"] if isinstance(options.get("rules"), list) else project.sorting_rules
     out = []
     for la in layers_of(survey):
-        ruled = chosen.get(la.key) if chosen.get(la.key) in ROLES else role_by_rules(project.sorting_rules, la.type, la.code)
+        ruled = chosen.get(la.key) if chosen.get(la.key) in ROLES else role_by_rules(rules, la.type, la.code)
         told = {**asdict(la), "key": la.key, "role": ruled or usual_role(la.type), "ruled": ruled is not None}
         out.append(told)
     return out
@@ -270,7 +275,8 @@ def sorted_layers(project: Project, survey: Survey, options: dict[str, Any]) -> 
 def role_by_rules(rules: list[dict[str, str]], kind: str, code: str) -> str | None:
     """The role of the first rule whose pattern (* and ? stand for any) and type match; upper and lower case are one."""
     for rule in rules:
-        if rule.get("type") in ("", None, kind) and fnmatchcase(code.lower(), rule["pattern"].lower()):
+        pattern = str(rule.get("pattern", "")).strip().lower()
+        if pattern and rule.get("role") in ROLES and rule.get("type") in ("", None, kind) and fnmatchcase(code.lower(), pattern):
             return rule["role"]
     return None
 

@@ -8,7 +8,7 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.terrain.checks import GroundFinding
 from ivoryridge.core.terrain.outline import pieces_of
-from ivoryridge.core.terrain.recipe import ROLES
+from ivoryridge.core.terrain.recipe import ADDED, ROLES
 
 from ..assemble import assemble_surface
 from ..ledger import Act, act
@@ -16,7 +16,7 @@ from ..models import Project, Surface, SurveySet
 from ..refusals import BadValue
 from ..results import checks_of, surface_of, survey_arrays
 
-__all__ = ["answer_finding", "change_roles", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
+__all__ = ["answer_finding", "change_roles", "delete_survey", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
 
 MOST_EDITS = 5_000
 _DONE = {
@@ -47,14 +47,36 @@ def edit_ground(
 
 
 def take_edit_back(surface: Surface, user: User, *, revision: int, index: int) -> Act:
-    """Leave one edit out, wherever it stands in the list; those after it stay."""
+    """Leave one edit out, wherever it stands in the list; those after it stay, but for edits of what it had added."""
     if not 0 <= index < len(surface.edits):
         raise BadValue("no-such-edit", "This edit is not in the list any more.")
-    kept = [e for i, e in enumerate(surface.edits) if i != index]
+    kept = _without(surface.edits, index)
     with act(surface.project, user, f"Take back: {_DONE[surface.edits[index]['do']].lower()} in {surface.name}") as doing:
         doing.change(surface, revision=revision, edits=kept)
         surface_of(assemble_surface(surface))
     return doing
+
+
+def _without(edits: list[dict[str, Any]], index: int) -> list[dict[str, Any]]:
+    """The edits but for one. If that one added a point or line, edits of it go too, and later additions move up a number."""
+    gone = edits[index]
+    rest = [e for i, e in enumerate(edits) if i != index]
+    if gone["do"] not in ("add_point", "add_line"):
+        return rest
+    what = gone["do"].removeprefix("add_")
+    number = sum(e["do"] == gone["do"] for e in edits[:index])
+
+    def moved(e: dict[str, Any]) -> dict[str, Any] | None:
+        if e.get("survey") != ADDED:
+            return e
+        if what == "point" and "points" in e:
+            points = [n - (n > number) for n in e["points"] if n != number]
+            return {**e, "points": points} if points else None
+        if what in e:
+            return None if e[what] == number else {**e, what: e[what] - (e[what] > number)}
+        return e
+
+    return [m for e in rest if (m := moved(e)) is not None]
 
 
 def answer_finding(
@@ -124,6 +146,21 @@ def change_roles(survey: SurveySet, user: User, *, revision: int, roles: dict[st
     return doing
 
 
+def delete_survey(survey: SurveySet, user: User, *, revision: int) -> tuple[Act, list[str]]:
+    """Take a survey out of the project: its surfaces are made without it, and edits of it go. One step of undo."""
+    using = [s for s in Surface.present.filter(project=survey.project) if survey.pk in s.sources]
+    with act(survey.project, user, f"Delete survey {survey.name}") as doing:
+        doing.remove(survey, revision=revision)
+        for surface in using:
+            edits = [e for e in surface.edits if e.get("survey") != survey.pk]
+            doing.change(surface, sources=[i for i in surface.sources if i != survey.pk], edits=edits)
+            if surface.sources:
+                surface_of(assemble_surface(surface))
+    names = ", ".join(s.name for s in using)
+    told = f"{survey.name} is deleted" + (f"; {names} {'is' if len(using) == 1 else 'are'} made without it." if using else ".")
+    return doing, [told + " The received file stays. Undo brings it back."]
+
+
 def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[str, str]]) -> Act:
     """The project's sorting rules, in order. They speak when a file comes in; what is sorted already stays."""
     clean = []
@@ -136,6 +173,28 @@ def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[s
     return doing
 
 
+def _with_edits_of(edits: list[dict[str, Any]], others: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Edits and those of another surface. Points and lines that the other's edits added get numbers after the own ones, also
+    where its later edits name them."""
+    before = {what: sum(e["do"] == f"add_{what}" for e in edits) for what in ("point", "line")}
+    out = list(edits)
+    for e in others:
+        if e["do"] in ("add_point", "add_line"):
+            out.append(e)
+            continue
+        if e.get("survey") == ADDED:
+            e = dict(e)
+            if "line" in e:
+                e["line"] += before["line"]
+            if "point" in e:
+                e["point"] += before["point"]
+            if "points" in e:
+                e["points"] = [n + before["point"] for n in e["points"]]
+        if e not in out:
+            out.append(e)
+    return out
+
+
 def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]) -> tuple[Act, list[str]]:
     """Put what other surfaces are made from under this one, in order of priority; they stay as they are."""
     rows = {s.pk: s for s in Surface.present.filter(project=surface.project, pk__in=others).exclude(pk=surface.pk)}
@@ -144,7 +203,7 @@ def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]
     sources, edits = list(surface.sources), list(surface.edits)
     for pk in others:
         sources += [s for s in rows[pk].sources if s not in sources]
-        edits += [e for e in rows[pk].edits if e not in edits and e["do"] not in ("add_point", "add_line")]
+        edits = _with_edits_of(edits, rows[pk].edits)
     with act(surface.project, user, f"Merge {', '.join(rows[pk].name for pk in others)} into {surface.name}") as doing:
         doing.change(surface, revision=revision, sources=sources, edits=edits)
         made, findings = surface_of(assemble_surface(surface))

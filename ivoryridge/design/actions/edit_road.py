@@ -23,6 +23,7 @@ __all__ = [
     "create_road",
     "delete_road",
     "delete_surface",
+    "rename",
 ]
 
 RURAL = [
@@ -143,6 +144,14 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
 def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     with act(project, user, "Change the project's settings") as doing:
         doing.change(project, revision=revision, **values)
+    return doing
+
+
+def rename(row: Template | SheetSet, user: User, *, revision: int, name: str) -> Act:
+    if not name.strip():
+        raise BadValue("name-empty", "Type a name.", field="name")
+    with act(row.project, user, f"Rename {row.name} to {name.strip()}") as doing:
+        doing.change(row, revision=revision, name=name.strip()[:120])
     return doing
 
 

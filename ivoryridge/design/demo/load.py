@@ -11,10 +11,11 @@ from ivoryridge.core.alignment.vertical import PVI
 from ..actions.bring_in_file import bring_in_file
 from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
-from ..actions.edit_road import change_project, change_road, change_surface, create_road
+from ..actions.edit_road import change_project, change_road, change_sheet_set, change_surface, create_road
+from ..actions.issue_sheets import issue_sheets
 from ..assemble import assemble_surface
 from ..exchange import put_document
-from ..models import Membership, Project, Road, Surface
+from ..models import Membership, Project, Road, SheetSet, Surface
 from ..results import checks_of
 from .landscape import (
     LINK_PIS,
@@ -80,6 +81,10 @@ def load_demo() -> Project:
     set_profile(road, designer, [PVI.symmetric(*p) for p in LINK_PVIS], label="Lower the crest over Sheepback")
     road = Road.objects.get(pk=road.pk)
     change_road(road, designer, revision=road.revision, values={"interval": 10.0})
+    sheets = SheetSet.present.get(road=road)
+    issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
+    sheets.refresh_from_db()
+    change_sheet_set(sheets, designer, revision=sheets.revision, values={"revision_mark": "P2"})
     return project
 
 

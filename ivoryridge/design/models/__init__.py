@@ -2,6 +2,7 @@
 
 from .derived_result import DerivedResult
 from .exchange import ExchangeDocument
+from .issue import Issue, IssuedFile
 from .job import Job
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
@@ -12,6 +13,6 @@ from .sheet_set import SheetSet
 from .surface import Surface
 
 __all__ = [
-    "DerivedResult", "ExchangeDocument", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
+    "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
     "SheetSet", "Surface", "SurveySet", "Template",
 ]  # fmt: skip

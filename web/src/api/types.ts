@@ -21,6 +21,10 @@ export interface SortingRule { pattern: string; type: string; role: GroundRole }
 export interface GroundEdit { do: string; survey?: number; point?: number; points?: number[]; line?: number; vertex?: number; level?: number; spacing?: number | null; to?: [number, number, number]; vertices?: [number, number, number][]; at?: [number, number] }
 export interface GroundFinding extends Finding { key: string; points: [number, number][]; level: number | null; ways: ('leave_out' | 'set_level' | 'change_over' | 'keep')[]; remark?: string; by?: string }
 export interface GroundFindings { open: GroundFinding[]; kept: GroundFinding[]; problem: string | null }
+export interface ShelfRow {
+  id: string; shelf: 'Received' | 'Worked' | 'Issued'; kind: 'file' | 'survey' | 'surface' | 'template' | 'road' | 'sheets' | 'issue'; row: number; revision: number; name: string; told: string
+  made_from: string[]; made_into: string[]; sha256?: string; files?: { id: number; name: string; size: number }[]
+}
 export interface GroundPick { kind: 'point' | 'vertex'; survey: number; point?: number; line?: number; vertex?: number; vertices?: number; spacing?: number | null; place: [number, number, number | null] }
 export interface ContourLabel { e: number; n: number; level: number; azimuth: number }
 export interface Water { ponds: { level: number; depth: number; area: number; volume: number; place: [number, number] }[]; area: number; rings: [number, number][][] }

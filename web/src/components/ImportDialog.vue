@@ -3,9 +3,10 @@
 import Dialog from 'primevue/dialog'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
-import type { Acted, FilePreview, GroundRole, JobPicture, Layout } from '@/api/types'
+import type { Acted, FilePreview, GroundRole, JobPicture, Layout, SortingRule } from '@/api/types'
 import LayerRoles from '@/components/LayerRoles.vue'
 import NumberField from '@/components/NumberField.vue'
+import SortingRules from '@/components/SortingRules.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 
@@ -19,13 +20,13 @@ const busy = ref('')
 const job = ref<JobPicture | null>(null)
 const target = ref<number>(bench.surface.value?.id ?? 0)
 const thumb = useTemplateRef<HTMLCanvasElement>('thumb')
-const WANTED = [['easting', 'Easting'], ['northing', 'Northing'], ['elevation', 'Level'], ['code', 'Code'], ['name', 'Point name']] as const
+const WANTED = [['easting', 'Easting'], ['northing', 'Northing'], ['elevation', 'Level'], ['code', 'Code'], ['attribute', 'Attribute'], ['name', 'Point name']] as const
 const DELIMITERS = [[';', 'semicolon'], [',', 'comma'], ['\t', 'tab'], [' ', 'space'], ['|', 'bar']] as const
 
 function form(): FormData {
   const f = new FormData()
   f.append('file', file.value!)
-  f.append('options', JSON.stringify({ ...layout.value, roles: roles.value, ...(tolerance.value ? { tolerance: tolerance.value } : {}) }))
+  f.append('options', JSON.stringify({ ...layout.value, roles: roles.value, ...(rules.value ? { rules: rules.value } : {}), ...(tolerance.value ? { tolerance: tolerance.value } : {}) }))
   f.append('surface_id', String(target.value))
   return f
 }
@@ -37,7 +38,7 @@ async function look(keepLayout = false) {
   try {
     preview.value = await api.post<FilePreview>(`/projects/${bench.projectId}/preview`, form())
     const r = preview.value.reading
-    layout.value = r.columns ? ({ ...r, columns: { easting: -1, northing: -1, elevation: -1, code: -1, name: -1, ...r.columns } } as Layout) : null
+    layout.value = r.columns ? ({ ...r, columns: { easting: -1, northing: -1, elevation: -1, code: -1, attribute: -1, name: -1, ...r.columns } } as Layout) : null
   } catch (error) {
     preview.value = keepLayout ? preview.value : null
     wrong.value = (error as AppError).message
@@ -48,6 +49,13 @@ async function look(keepLayout = false) {
 /** Roles set by hand here; they win over the rules. */
 const roles = ref<Record<string, GroundRole>>({})
 const tolerance = ref<number | null>(null)
+/** rules as they are typed here, tried on this file; null while they are the project's */
+const rules = ref<SortingRule[] | null>(null)
+function tryRules(draft: SortingRule[]) {
+  rules.value = draft
+  void look(true)
+}
+const sorting = useTemplateRef<{ keep: () => void }>('sorting')
 function sort(key: string, role: GroundRole) {
   roles.value = { ...roles.value, [key]: role }
   void look(true)
@@ -141,6 +149,10 @@ watch(preview, async (p) => {
       </div>
       <div v-for="f in preview.findings" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }}</div>
       <p v-if="layers.length" :class="{ wrong: unsorted }" data-test="sorted-told">{{ unsorted ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.` : `All ${layers.length} layers have a role.` }}</p>
+      <details v-if="layers.length" class="rules"><summary data-test="preview-rules">Sorting rules</summary>
+        <SortingRules ref="sorting" :layers="layers" :by-hand="roles" @draft="tryRules" />
+        <button v-if="Object.keys(roles).length" class="link" data-test="keep-as-rules" @click="sorting?.keep()">Make rules of the roles set by hand</button>
+      </details>
       <p v-if="preview.reference" class="card doubt" data-test="reference-told">{{ preview.reference }}</p>
       <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
       <label class="into">Add to <select v-model.number="target" class="field"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
@@ -164,6 +176,8 @@ watch(preview, async (p) => {
 .inventory { margin-top: 8px; font-size: 12px; }
 canvas { border: 1px solid var(--rule); border-radius: 4px; background: #fff; }
 .job { display: flex; gap: 10px; align-items: center; margin-right: auto; font-size: 12px; }
+.rules { margin: 6px 0; font-size: 12px; max-width: 520px; }
+.rules summary { cursor: pointer; font-weight: 600; }
 .into { display: flex; gap: 8px; align-items: center; margin-top: 10px; }
 .into .field { width: 220px; }
 </style>

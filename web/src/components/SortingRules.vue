@@ -1,14 +1,19 @@
 <script setup lang="ts">
-/** The project's sorting rules, in order: the first whose pattern and type fit gives a layer its role. */
+/** Sorting rules, in order: the first whose pattern and type fit gives a layer its role. With `layers` they are tried on a file while typed. */
+import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api } from '@/api/client'
-import type { SortingRule } from '@/api/types'
+import type { GroundRole, SortingRule, SurveyLayer } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 
+const props = defineProps<{ layers?: SurveyLayer[]; byHand?: Record<string, GroundRole> }>()
+const emit = defineEmits<{ draft: [rules: SortingRule[]] }>()
 const bench = useWorkbench()
 const rules = ref<SortingRule[]>([])
 watch(() => bench.project.value?.sorting_rules, (now) => (rules.value = (now ?? []).map((r) => ({ ...r }))), { immediate: true })
 const changed = computed(() => JSON.stringify(rules.value) !== JSON.stringify(bench.project.value?.sorting_rules ?? []))
+watchDebounced(rules, (now) => props.layers && emit('draft', now.map((r) => ({ ...r }))), { deep: true, debounce: 250 })
+const TYPES = ['point', 'CAD point', 'CAD line', 'CAD circle', 'breakline', 'contour', 'surface point', 'grid', 'ground return']
 const wrong = ref('')
 async function save() {
   wrong.value = ''
@@ -16,19 +21,38 @@ async function save() {
   const done = await bench.act(() => api.put(`/projects/${p.id}/sorting-rules`, { revision: p.revision, rules: rules.value }), { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
+/** One rule, before all others, for each role that was set by hand. */
+function keep() {
+  const set = (props.layers ?? []).filter((la) => props.byHand?.[la.key] && la.code)
+  const codes = set.map((la) => la.code.toLowerCase())
+  rules.value = [...set.map((la) => ({ pattern: la.code, type: '', role: props.byHand![la.key]! })), ...rules.value.filter((r) => !codes.includes(r.pattern.toLowerCase()))]
+}
+function move(i: number, by: number) {
+  rules.value.splice(i + by, 0, ...rules.value.splice(i, 1))
+}
+defineExpose({ keep })
 </script>
 
 <template>
-  <p class="faded">A pattern is a layer or code; * stands for any letters. Rules speak when a file comes in.</p>
+  <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks. Rules speak when a file comes in.</p>
   <div v-for="(r, i) in rules" :key="i" class="rule">
-    <input v-model="r.pattern" class="field" :aria-label="`Pattern of rule ${i + 1}`" :disabled="!bench.canEdit.value" />
-    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value"><option value="spot">spot point</option><option value="breakline">breakline</option><option value="outer">outer boundary</option><option value="hole">hole boundary</option><option value="background">background</option><option value="ignore">ignore</option></select>
-    <button v-if="bench.canEdit.value" class="btn quiet" :aria-label="`Delete rule ${i + 1}`" @click="rules.splice(i, 1)">×</button>
+    <input v-model="r.pattern" class="field" :aria-label="`Pattern of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-pattern" />
+    <select v-model="r.type" class="field" :aria-label="`Type of rule ${i + 1}`" :disabled="!bench.canEdit.value"><option value="">any type</option><option v-for="t in TYPES" :key="t" :value="t">{{ t }}</option></select>
+    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-role"><option value="spot">spot point</option><option value="breakline">breakline</option><option value="outer">outer boundary</option><option value="hole">hole boundary</option><option value="background">background</option><option value="ignore">ignore</option></select>
+    <template v-if="bench.canEdit.value">
+      <button class="btn quiet" :disabled="i === 0" :aria-label="`Rule ${i + 1} earlier`" title="Earlier" @click="move(i, -1)">↑</button>
+      <button class="btn quiet" :aria-label="`Delete rule ${i + 1}`" @click="rules.splice(i, 1)">×</button>
+    </template>
   </div>
-  <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="add-rule" @click="rules.push({ pattern: '', type: '', role: 'breakline' })">Add rule</button><button class="btn primary" :disabled="!changed" data-test="save-rules" @click="save">Save rules</button></div>
+  <div v-if="bench.canEdit.value" class="actions">
+    <button class="btn" data-test="add-rule" @click="rules.push({ pattern: '', type: '', role: 'breakline' })">Add rule</button>
+    <button class="btn primary" :disabled="!changed" data-test="save-rules" @click="save">Save rules</button>
+  </div>
   <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
 </template>
 
 <style scoped>
-.rule { display: grid; grid-template-columns: 1fr 118px auto; gap: 4px; margin: 3px 0; }
+.rule { display: grid; grid-template-columns: minmax(60px, 1fr) 82px 104px auto auto; gap: 3px; margin: 3px 0; }
+.rule .field { min-width: 0; padding: 1px 3px; min-height: 26px; }
+.rule .btn { padding: 0 5px; min-height: 26px; }
 </style>

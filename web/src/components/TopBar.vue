@@ -21,6 +21,7 @@ const findings = computed(() => (bench.design.value?.findings.length ?? 0) + Obj
     <button class="find" data-test="find" @click="ui.panel = 'find'">Find or do… <kbd>Ctrl K</kbd></button>
     <button class="btn quiet" :disabled="!ledger?.undo || !bench.canEdit.value" :title="ledger?.undo ? `Undo: ${ledger.undo} (Ctrl Z)` : 'Nothing to undo'" aria-label="Undo" data-test="undo" @click="bench.step('undo')">↶</button>
     <button class="btn quiet" :disabled="!ledger?.redo || !bench.canEdit.value" :title="ledger?.redo ? `Do again: ${ledger.redo} (Ctrl Shift Z)` : 'Nothing to do again'" aria-label="Redo" data-test="redo" @click="bench.step('redo')">↷</button>
+    <button class="btn quiet" title="Everything in the project: received, worked, issued" data-test="shelves" @click="ui.panel = 'shelves'">Shelves</button>
     <button class="btn quiet" data-test="ledger" @click="ui.panel = 'ledger'">Ledger</button>
     <button class="btn quiet" :class="{ flagged: findings }" data-test="findings" @click="ui.panel = 'findings'">⚑ {{ findings }}<span class="wide">&nbsp;{{ findings === 1 ? 'finding' : 'findings' }}</span></button>
     <button class="btn quiet" title="People of this project" data-test="members" @click="ui.panel = 'members'">{{ bench.project.value?.user }}<span class="role">{{ bench.project.value?.role }}</span></button>

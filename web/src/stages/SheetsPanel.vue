@@ -13,6 +13,17 @@ async function set(field: string, value: unknown) {
   const done = await bench.act(() => api.patch(`/sheet-sets/${s.id}`, { revision: s.revision, [field]: value }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
+const remark = ref('')
+const issuing = ref(false)
+async function issue() {
+  wrong.value = {}
+  issuing.value = true
+  const s = sheets.value!
+  const done = await bench.act(() => api.post(`/sheet-sets/${s.id}/issue`, { revision: s.revision, remark: remark.value }), { silentFailure: true })
+  issuing.value = false
+  if (done) remark.value = ''
+  else if (bench.failure.value) wrong.value = { issue: bench.failure.value.message }
+}
 </script>
 
 <template>
@@ -29,12 +40,19 @@ async function set(field: string, value: unknown) {
     <hr />
     <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value" @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
     <label class="text">Revision <input class="field" :value="sheets.revision_mark" maxlength="8" :disabled="!bench.canEdit.value" @change="set('revision_mark', ($event.target as HTMLInputElement).value)" /></label>
+    <div v-if="bench.canEdit.value" class="issue">
+      <input v-model="remark" class="field" maxlength="300" placeholder="Remark, e.g. for approval" aria-label="Remark of the issue" data-test="issue-remark" />
+      <button class="btn primary" :disabled="issuing" data-test="issue" @click="issue">Issue {{ sheets.revision_mark }}</button>
+      <p v-if="wrong.issue" class="wrong">{{ wrong.issue }}</p>
+    </div>
     <p class="faded">Sheets follow the model at once. Their frames stand in the plan.</p>
   </template>
 </template>
 
 <style scoped>
 .pick { display: grid; grid-template-columns: 1fr 112px 26px; column-gap: 8px; align-items: center; margin: 3px 0; }
+.issue { display: grid; grid-template-columns: 1fr auto; gap: 6px; margin: 10px 0 6px; }
+.issue .wrong { grid-column: 1 / -1; margin: 0; }
 .pick label, .text { color: var(--faded); }
 .text { display: grid; gap: 3px; margin: 6px 0; }
 .text .field { color: var(--ink); }

@@ -44,7 +44,7 @@ export const useUi = defineStore('ui', () => {
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
-  const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings'>('')
+  const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves'>('')
   /** a place the plan is asked to show: easting, northing; a new object each time */
   const goTo = ref<{ e: number; n: number } | null>(null)
 
