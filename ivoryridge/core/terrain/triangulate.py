@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pythoncdt as cdt
+from numba import njit
 from numpy.typing import NDArray
 
 from ..errors import InputError
@@ -42,17 +43,17 @@ def triangulate(
     spots = np.asarray(points, float).reshape(-1, 3)
     lines = [np.asarray(b, float).reshape(-1, 3) for b in breaklines]
     stacked = np.concatenate([*lines, spots]) if lines else spots
-    if not np.isfinite(stacked).all():
+    if not np.isfinite(stacked.sum()) and not np.isfinite(stacked).all():  # the sum says it first, and quicker
         bad = ~np.isfinite(stacked).all(axis=1)
         raise InputError("points-not-finite", count=int(bad.sum()), total=len(stacked), first=int(np.argmax(bad)) + 1)
     merged, index, findings = merge_places(stacked)
     if len(merged) < 3:
         raise InputError("too-few-points", count=len(merged))
     edges, line_of = _breakline_edges(lines, index, findings)
-    origin = np.floor(merged[:, :2].mean(axis=0))
+    origin = np.array([np.floor(merged[:, k].mean()) for k in (0, 1)])  # by column: quicker than along rows of two
     local = np.ascontiguousarray(merged[:, :2] - origin)
-    centred = local - local.mean(axis=0)
-    if np.linalg.svd(centred[:: max(len(centred) // 5000, 1)], compute_uv=False)[-1] < COINCIDENT and _in_line(centred):
+    some = local[:: max(len(local) // 5000, 1)]
+    if np.linalg.svd(some - some.mean(axis=0), compute_uv=False)[-1] < COINCIDENT and _in_line(local - local.mean(axis=0)):
         raise InputError("points-in-line", count=len(merged))
 
     # neighbours in plan are inserted together: the same triangulation in two thirds of the time
@@ -65,11 +66,14 @@ def triangulate(
     if len(edges):
         inserted = rank[edges].astype(np.int32)
         t.insert_edges(inserted.astype(np.uint32))  # type: ignore[call-overload]
-        crossings = _crossing_parents(t, inserted, line_of, len(merged))
+        if len(t.vertices_array()) - 3 > len(merged):
+            crossings = _crossing_parents(t, inserted, line_of, len(merged))
     held = np.array([(e.v1 - 3, e.v2 - 3) for e in t.fixed_edges], np.int64).reshape(-1, 2)  # 3: the frame's
-    vertices, triangles, neighbours = _without_frame(t)
+    vertices = t.vertices_array()[3:]  # without the frame's three
     given = np.concatenate([order, np.arange(len(order), len(vertices))])  # new vertices at crossings keep their places
-    breaks, triangles = given[held].astype(np.int32), given[triangles].astype(np.int32)
+    raw = t.triangles_array()
+    triangles, neighbours = _without_frame(raw["vertices"], raw["neighbors"], given)
+    breaks = given[held].astype(np.int32)
     if not len(triangles):
         raise InputError("points-in-line", count=len(merged))
     places = merged
@@ -82,27 +86,39 @@ def triangulate(
 
 def _along_a_curve(local: Floats) -> NDArray[np.int64]:
     """Order of points along a curve that fills the plane in 256 x 256 cells (Morton's; G. M. Morton 1966, from memory)."""
-    low = local.min(axis=0)
-    span = max(float((local.max(axis=0) - low).max()), COINCIDENT)
+    low = np.array([local[:, k].min() for k in (0, 1)])
+    span = max(*(float(local[:, k].max() - low[k]) for k in (0, 1)), COINCIDENT)
     cell = np.minimum((local - low) / span * 256, 255).astype(np.uint16)
     for shift, mask in ((4, 0x0F0F), (2, 0x3333), (1, 0x5555)):
         cell = (cell | (cell << np.uint16(shift))) & np.uint16(mask)
     return np.argsort(cell[:, 0] | (cell[:, 1] << np.uint16(1)), kind="stable")
 
 
-def _without_frame(t: Any) -> tuple[Any, Ints, Ints]:
-    """Vertices, triangles and neighbours without the frame of three far points that the library starts from."""
-    raw = t.triangles_array()
-    corners = raw["vertices"].astype(np.int32) - 3
-    across = raw["neighbors"].astype(np.int32)  # NO_NEIGHBOR is the greatest unsigned number, and so becomes -1
-    inner = (corners[:, 0] >= 0) & (corners[:, 1] >= 0) & (corners[:, 2] >= 0)
-    triangles, neighbours = select_triangles(corners, across, inner)
-    return t.vertices_array()[3:], triangles, neighbours
+@njit(cache=True)
+def _without_frame(corners, across, given):
+    """Triangles by given point numbers, and neighbours, without those at the frame of three far points that the library
+    starts from; its numbers are 3 higher, and its greatest number stands for no neighbour."""
+    m = len(corners)
+    number = np.full(m, -1, np.int32)
+    kept = 0
+    for k in range(m):
+        if corners[k, 0] >= 3 and corners[k, 1] >= 3 and corners[k, 2] >= 3:
+            number[k] = kept
+            kept += 1
+    triangles, neighbours = np.empty((kept, 3), np.int32), np.empty((kept, 3), np.int32)
+    for k in range(m):
+        i = number[k]
+        if i >= 0:
+            for c in range(3):
+                triangles[i, c] = given[np.int64(corners[k, c]) - 3]
+                other = np.int64(across[k, c])
+                neighbours[i, c] = number[other] if other < m else -1
+    return triangles, neighbours
 
 
 def merge_places(points: Floats) -> tuple[Floats, Ints, list[Finding]]:
     """One point a place: the kept points, the index of each given point among them, and findings on levels."""
-    origin = np.floor(points[:, :2].min(axis=0)) if len(points) else np.zeros(2)
+    origin = np.array([np.floor(points[:, k].min()) for k in (0, 1)]) if len(points) else np.zeros(2)
     cells = np.round((points[:, :2] - origin) / SAME_SURVEY_POINT).astype(np.int64)
     key = cells[:, 0] * np.int64(4_294_967_291) + cells[:, 1]
     ordered = np.sort(key)

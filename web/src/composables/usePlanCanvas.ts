@@ -144,6 +144,31 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     base = { image, view: { ...v }, made }
     return base
   }
+  /** While the plan moves: the last picture where it belongs now, and the small one of the whole where that does not reach. */
+  function drawMoving(pen: CanvasRenderingContext2D, v: ViewTransform, ratio: number, last: { image: HTMLCanvasElement; view: ViewTransform }) {
+    const k = v.scale / last.view.scale
+    const [x, y] = toScreen(v, last.view.e, last.view.n)
+    const [w, h] = [last.view.width * k, last.view.height * k]
+    // whole pixels while only panned: a plain copy is several times as quick as a resampled one
+    const snap = (p: number) => (k === 1 ? Math.round(p * ratio) / ratio : p)
+    const [left, top] = [snap(x - w / 2), snap(y - h / 2)]
+    const beside: [number, number, number, number][] = [[0, 0, v.width, top], [0, top + h, v.width, v.height], [0, top, left, top + h], [left + w, top, v.width, top + h]]
+    for (const [x0, y0, x1, y1] of beside) {
+      const [a, b, c, d] = [Math.max(x0, 0), Math.max(y0, 0), Math.min(x1, v.width), Math.min(y1, v.height)]
+      if (c <= a || d <= b) continue
+      pen.save()
+      pen.beginPath()
+      pen.rect(a, b, c - a, d - b)
+      pen.clip()
+      pen.fillStyle = '#ffffff'
+      pen.fillRect(a, b, c - a, d - b)
+      if (thumb.value && ui.shown.heights) place(pen, thumb.value, v)
+      pen.restore()
+    }
+    pen.imageSmoothingEnabled = k !== 1
+    pen.drawImage(last.image, left, top, w, h)
+    pen.imageSmoothingEnabled = true
+  }
   function draw() {
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(drawNow)
@@ -158,10 +183,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const pen = c.getContext('2d')!
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     if (moving && base) {
-      pen.fillStyle = '#ffffff'
-      pen.fillRect(0, 0, v.width, v.height)
-      if (thumb.value && ui.shown.heights) place(pen, thumb.value, v)
-      place(pen, base, v)
+      drawMoving(pen, v, ratio, base)
     } else {
       const still = drawBase(width, height, ratio)
       pen.setTransform(1, 0, 0, 1, 0, 0)
