@@ -19,7 +19,7 @@ const labels = computed(() => apart(props.ground.labels.value.map((la) => {
   const [x, y] = screen(la.e, la.n)
   let angle = (la.azimuth * 180) / Math.PI - 90
   if (angle < -90) angle += 180
-  return { x, y, angle, text: la.level.toFixed(ui.contours.interval < 1 ? 2 : 0) }
+  return { x, y, angle, text: la.level.toFixed(ui.contours.labelDecimals) }
 }).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20)))
 /** As many as can be read: one too near to the last that is shown is left out. */
 function apart<T extends { x: number; y: number }>(all: T[]): T[] {
@@ -45,7 +45,7 @@ const chosen = computed(() => {
       <g v-for="p in tools.water.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ p.depth.toFixed(2) }} m deep</text></g>
     </template>
     <polyline v-if="tools.section.value" :points="text(tools.section.value.path)" class="cut" />
-    <text v-for="(la, i) in ui.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" data-test="contour-label">{{ la.text }}</text>
+    <text v-for="(la, i) in ui.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" :style="{ fontSize: `${ui.contours.labelSize}px` }" data-test="contour-label">{{ la.text }}</text>
     <template v-if="ui.stage === 'ground'">
       <g v-for="(p, i) in paths" :key="i">
         <polyline :points="text(p)" class="path" :class="{ chosen: ui.selection?.kind === 'path' && ui.selection.index === i }" />

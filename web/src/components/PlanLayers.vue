@@ -47,6 +47,10 @@ const flip = (record: Record<string, boolean>, id: string) => (record[id] = !rec
         <select v-model.number="ui.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * ui.contours.interval).toFixed(2) }} m</option></select>
       </label>
       <div class="choice">Colours <span><input v-model="ui.contours.minor" type="color" aria-label="Colour of contours" data-test="contour-minor" /> <input v-model="ui.contours.major" type="color" aria-label="Colour of strong contours" data-test="contour-major" /></span></div>
+      <label class="choice">Labels on paths
+        <select v-model="ui.contours.labelStrong" class="field" data-test="label-strong"><option :value="false">every contour</option><option :value="true">strong ones</option></select>
+      </label>
+      <div class="choice">Decimals, size <span><select v-model.number="ui.contours.labelDecimals" class="field small" aria-label="Decimals of labels" data-test="label-decimals"><option v-for="d in [0, 1, 2, 3]" :key="d" :value="d">{{ d }}</option></select> <select v-model.number="ui.contours.labelSize" class="field small" aria-label="Size of labels"><option v-for="d in [9, 11, 13, 16]" :key="d" :value="d">{{ d }}</option></select></span></div>
       <label class="row"><span><input v-model="ui.contours.rounded" type="checkbox" data-test="contours-rounded" /> Rounded contours</span></label>
     </div>
   </div>
@@ -61,6 +65,7 @@ label { display: flex; gap: 6px; align-items: center; }
 .dim { border: 0; background: none; color: var(--faded); padding: 0 3px; cursor: pointer; font-size: 11px; line-height: 1; min-height: 18px; }
 .choice { display: flex; justify-content: space-between; align-items: center; gap: 6px; margin-top: 3px; }
 .choice .field { width: 106px; min-height: 24px; padding: 1px 4px; }
+.choice .field.small { width: 50px; }
 .choice input[type='color'] { width: 30px; height: 20px; padding: 0; border: 1px solid var(--rule); background: none; }
 .bands { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: 1fr 1fr; gap: 0 8px; font-variant-numeric: tabular-nums; }
 .bands i { display: inline-block; width: 12px; height: 9px; margin-right: 5px; border: 1px solid var(--rule); }

@@ -26,9 +26,11 @@ export function useGround(bench: Workbench) {
     shallow: true,
     placeholderData: (before) => before,
   })
+  /** labels on strong contours only: the interval of these; 0 for all */
+  const labelMajor = computed(() => (ui.contours.labelStrong ? ui.contours.interval * ui.contours.every : 0))
   const labelsQuery = useQuery({
-    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contours.interval, ui.contours.rounded, JSON.stringify(surface.value?.label_paths ?? [])]),
-    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`),
+    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contours.interval, ui.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
+    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}&major=${labelMajor.value}`),
     enabled: computed(() => there.value && !!surface.value?.label_paths.length),
     placeholderData: (before) => before,
   })

@@ -38,7 +38,7 @@ export const useUi = defineStore('ui', () => {
   /** received layers that are not drawn */
   const hiddenLayers = ref<Record<string, boolean>>({})
   /** how this person likes contours; kept in the browser */
-  const contours = useLocalStorage('ivory.contours', { interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false }, { mergeDefaults: true })
+  const contours = useLocalStorage('ivory.contours', { interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false, labelStrong: false, labelDecimals: 0, labelSize: 11 }, { mergeDefaults: true })
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
   const sectionLabels = ref(true)
