@@ -12,7 +12,7 @@ from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
-from ivoryridge.design.actions.edit_road import change_road, change_template, delete_road
+from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
 from ivoryridge.design.results import corridor_key, corridor_of, design_road
@@ -21,7 +21,7 @@ from ivoryridge.design.seen import recall, remember
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
-from .schemas import PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, TemplateChange, Trial
+from .schemas import Departure, PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, Speeds, TemplateChange, Trial
 
 router = Router()
 
@@ -86,6 +86,17 @@ def model(request: Any, road_id: int) -> HttpResponse:
 @router.patch("/roads/{int:road_id}", auth=editor)
 def change(request: Any, road_id: int, given: RoadChange) -> HttpResponse:
     return acted(change_road(request.row, request.user, revision=given.revision, values=given.given()))
+
+
+@router.put("/roads/{int:road_id}/speeds", auth=editor)
+def put_speeds(request: Any, road_id: int, given: Speeds) -> HttpResponse:
+    return acted(set_speeds(request.row, request.user, revision=given.revision, speeds=given.speeds))
+
+
+@router.post("/roads/{int:road_id}/departures", auth=editor)
+def depart(request: Any, road_id: int, given: Departure) -> HttpResponse:
+    """Accept a finding against the standard with a remark; an empty one takes the acceptance back."""
+    return acted(accept_departure(request.row, request.user, **given.dict()))
 
 
 @router.delete("/roads/{int:road_id}", auth=editor)

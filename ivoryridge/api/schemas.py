@@ -35,6 +35,7 @@ class ProjectChange(In):
     chainage_word: Literal["Chainage", "Station"] | None = None
     chainage_group: Literal[100, 1000] | None = None
     traffic_side: Literal["left", "right"] | None = None
+    standard: Annotated[str, Field(max_length=60)] | None = None
     design_speed: Annotated[float, Field(ge=20, le=200)] | None = None
     greatest_grade: Annotated[float, Field(gt=0, le=0.3)] | None = None
     least_k: Annotated[float, Field(gt=0, le=1000)] | None = None
@@ -94,6 +95,17 @@ class RoadChange(In):
     start_station: Number | None = None
     template_id: int | None = None
     surface_id: int | None = None
+
+
+class Speeds(In):
+    revision: int
+    speeds: Annotated[list[Annotated[list[Number], Field(min_length=2, max_length=2)]], Field(max_length=50)]
+
+
+class Departure(In):
+    revision: int
+    key: Annotated[str, Field(max_length=200)]
+    remark: Annotated[str, Field(max_length=300)] = ""
 
 
 class TemplateChange(In):

@@ -81,6 +81,7 @@ WHITENOISE_ROOT = WEB_DIST
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 USE_TZ = True
 TIME_ZONE = "UTC"
+STANDARDS_DIR = DATA / "standards"  # an office's own data files of limits; see docs/standards.md
 DATA_UPLOAD_MAX_MEMORY_SIZE = 220 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
 SESSION_ENGINE = "django.contrib.sessions.backends.cached_db"  # one web process: its memory answers for the table

@@ -42,6 +42,10 @@ SENTENCES: dict[str, str] = {
     "point-off-curve": "No vertical curve at this PVI passes through the point ({station:.2f}, {elevation:.3f}); it must lie between the tangents and the PVI's angle.",
     "no-fit-under-limits": "No profile keeps the greatest grade of {greatest_grade_percent:.1f} % and the least K of {least_k:.0f} m between these ends. Allow a steeper grade, or move an end.",
     "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its chainage first.",
+    # standards
+    "speed-beyond": "{name} have no values for {speed:.0f} km/h; they reach {limit:.0f} km/h. Choose a lower design speed or another standard.",
+    "standard-unknown": "The standard '{name}' is not there any more. Choose another one in the project's settings.",
+    "standard-broken": "The standard's data file {name} cannot be used: {reason}.",
     # template
     "template-circle": "The nodes {nodes} refer to each other in a circle, so none of them can be placed. Place one of them from another node.",
     "unknown-node": "The rule of node {node} refers to node {missing}, which this template does not have.",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ivoryridge.core.alignment.horizontal import PI
@@ -80,6 +80,9 @@ class RoadInputs:
     design_speed: float
     greatest_grade: float
     least_k: float
+    standard: str = ""
+    speeds: tuple[tuple[float, float], ...] = ()
+    departures: Mapping[str, Any] = field(default_factory=dict)
 
 
 def template_from_row(row: TemplateRow) -> Template:
@@ -136,6 +139,9 @@ def assemble_road(road: Road) -> RoadInputs:
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,
         least_k=project.least_k,
+        standard=project.standard,
+        speeds=tuple((float(s), float(v)) for s, v in road.speeds),
+        departures=road.departures,
     )
 
 

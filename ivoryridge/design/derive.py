@@ -62,6 +62,7 @@ CODE_VERSION = {
     "cuts": 1,
     "corridor": 1,
     "areas": 1,
+    "standards": 1,
     "sheets": 1,
 }
 LIBRARIES = f"numpy {np.__version__}"

@@ -21,6 +21,7 @@ from .assemble import RoadInputs
 from .derive import key_of
 from .models import LedgerEntry, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 from .results import Levels, RoadResults, corridor_at, design_road, levels_of, line_of, surface_key
+from .standards import all_standards, design_findings
 
 Floats = NDArray[np.float64]
 
@@ -45,9 +46,10 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
     surfaces = [_surface_picture(s, sets) for s in Surface.present.filter(project=project)]
     return {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
-        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "design_speed", "greatest_grade", "least_k")},
+        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
+        "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
         "roads": [
-            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id")}
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds")}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "surfaces": surfaces, "sorting_rules": project.sorting_rules,
@@ -107,7 +109,10 @@ def _template_picture(t: Template) -> dict[str, Any]:
 # --- a road --------------------------------------------------------------------------------------------------
 def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
-    told = [inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name]
+    told = [
+        inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
+        inputs.departures, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+    ]  # fmt: skip
     template = (
         [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)]
         if inputs.template
@@ -138,10 +143,26 @@ def road_picture(
         "edges": _edges(r.corridor, outline_only) if r.corridor is not None else {"origin": [0, 0], "lines": []},
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
-        "findings": [f.as_dict() for f in r.corridor.findings] if r.corridor is not None else [],
-        "problems": {step: _problem(e) for step, e in r.problems.items()},
+        **_findings(inputs, r),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
+
+
+def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:
+    """Open findings of the corridor and against the standard, departures that are accepted, and what could not be computed."""
+    problems = {step: _problem(e) for step, e in r.problems.items()}
+    against: list[dict[str, Any]] = []
+    if r.line is not None and "levels" not in r.problems:
+        try:
+            against = [f.as_dict() for f in design_findings(inputs)]
+        except IvoryRidgeError as error:
+            problems["standard"] = _problem(error)
+    accepted = inputs.departures
+    return {
+        "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings] if r.corridor is not None else []),
+        "departures": [{**f, **accepted[f["key"]]} for f in against if f["key"] in accepted],
+        "problems": problems,
+    }  # fmt: skip
 
 
 def _problem(e: IvoryRidgeError) -> dict[str, Any]:

@@ -27,18 +27,18 @@ def middle(page: Page, test: str) -> tuple[float, float]:
 def test_the_reading_mark_moves_every_view(demo_page: Any) -> None:
     page = demo_page()
     mark = page.locator("[data-test=reading-mark]")
-    mark.fill("1+040")
+    mark.fill("1+060")
     mark.press("Enter")
-    expect(page.locator("[data-test=section-station]")).to_have_text("1+040.00")
+    expect(page.locator("[data-test=section-station]")).to_have_text("1+060.00")
     expect(page.locator("[data-test=mark-told]")).to_contain_text(re.compile(r"grade [+−]\d"))
     in_plan = page.locator("[data-test=plan-canvas] .mark").get_attribute("transform")
     page.locator("[data-test=view-plan] h3").click()
     page.keyboard.press(".")
-    expect(page.locator("[data-test=section-station]")).to_have_text("1+050.00")
-    expect(mark).to_have_value("1+050.00")
+    expect(page.locator("[data-test=section-station]")).to_have_text("1+070.00")
+    expect(mark).to_have_value("1+070.00")
     assert page.locator("[data-test=plan-canvas] .mark").get_attribute("transform") != in_plan
     page.keyboard.press("End")
-    expect(page.locator("[data-test=section-station]")).to_have_text("2+417.23")
+    expect(page.locator("[data-test=section-station]")).to_have_text("2+417.16")
     box = page.locator("[data-test=route-bar]").bounding_box()
     assert box
     page.mouse.click(box["x"] + box["width"] * 0.4, box["y"] + 20)

@@ -13,8 +13,10 @@ from ..ledger import Act, act
 from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template
 from ..refusals import BadValue
 from ..results import corridor_of, line_of, missing_for_corridor, surface_of
+from ..standards import all_standards, design_findings
 
 __all__ = [
+    "accept_departure",
     "change_project",
     "change_road",
     "change_sheet_set",
@@ -24,6 +26,7 @@ __all__ = [
     "delete_road",
     "delete_surface",
     "rename",
+    "set_speeds",
 ]
 
 RURAL = [
@@ -78,6 +81,40 @@ def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]
         inputs = assemble_road(fresh)
         if not missing_for_corridor(inputs):
             corridor_of(inputs)
+    return doing
+
+
+def set_speeds(road: Road, user: User, *, revision: int, speeds: list[list[float]]) -> Act:
+    """Design speeds along the road that differ from the project's, each [station m, km/h] from its station on."""
+    stations = [s for s, _ in speeds]
+    if len(set(stations)) < len(stations):
+        raise BadValue("speeds-twice", "Two design speeds start at the same chainage. Take one of them away.", field="speeds")
+    fastest = all_standards()[road.project.standard].rows[-1]["speed"] if road.project.standard in all_standards() else 200.0
+    if wrong := next((v for _, v in speeds if not 20 <= v <= fastest), None):
+        raise BadValue(
+            "speed-outside",
+            f"A design speed of {wrong:g} km/h is outside 20 to {fastest:.0f} km/h, for which the standard has values.",
+            field="speeds",
+        )
+    with act(road.project, user, f"Change the design speeds of {road.name}") as doing:
+        doing.change(road, revision=revision, speeds=sorted([float(s), float(v)] for s, v in speeds))
+    return doing
+
+
+def accept_departure(road: Road, user: User, *, revision: int, key: str, remark: str) -> Act:
+    """Accept a finding against the standard with a remark, or, with an empty remark, take the acceptance back."""
+    if key in road.departures and not remark.strip():
+        with act(road.project, user, f"Take a departure of {road.name} back") as doing:
+            doing.change(road, revision=revision, departures={k: v for k, v in road.departures.items() if k != key})
+        return doing
+    found = next((f for f in design_findings(assemble_road(road)) if f.key == key), None)
+    if found is None:
+        raise BadValue("no-such-finding", "This finding is not there any more; what it was about has changed.")
+    if not remark.strip():
+        raise BadValue("remark-missing", "Say in a few words why it is accepted; the checker will ask.", field="remark")
+    kept = {"remark": remark.strip()[:300], "by": user.get_username(), "accepted": found.finding.sentence}
+    with act(road.project, user, f"Accept a departure of {road.name}") as doing:
+        doing.change(road, revision=revision, departures={**road.departures, key: kept})
     return doing
 
 
@@ -142,6 +179,8 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
 
 
 def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
+    if "standard" in values and values["standard"] not in all_standards():
+        raise BadValue("standard-unknown", "There is no such standard here.", field="standard")
     with act(project, user, "Change the project's settings") as doing:
         doing.change(project, revision=revision, **values)
     return doing

@@ -11,12 +11,21 @@ from ivoryridge.core.alignment.vertical import PVI
 from ..actions.bring_in_file import bring_in_file
 from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
-from ..actions.edit_road import change_project, change_road, change_sheet_set, change_surface, create_road
+from ..actions.edit_road import (
+    accept_departure,
+    change_project,
+    change_road,
+    change_sheet_set,
+    change_surface,
+    create_road,
+    set_speeds,
+)
 from ..actions.issue_sheets import issue_sheets
-from ..assemble import assemble_surface
+from ..assemble import assemble_road, assemble_surface
 from ..exchange import put_document
 from ..models import Membership, Project, Road, SheetSet, Surface
 from ..results import checks_of
+from ..standards import design_findings
 from .landscape import (
     LINK_PIS,
     LINK_PVIS,
@@ -81,6 +90,13 @@ def load_demo() -> Project:
     set_profile(road, designer, [PVI.symmetric(*p) for p in LINK_PVIS], label="Lower the crest over Sheepback")
     road = Road.objects.get(pk=road.pk)
     change_road(road, designer, revision=road.revision, values={"interval": 10.0})
+    road.refresh_from_db()
+    set_speeds(road, designer, revision=road.revision, speeds=[[2000.0, 70.0]])
+    road.refresh_from_db()
+    short = next(f for f in design_findings(assemble_road(road)) if f.finding.code == "transition-short")
+    accept_departure(
+        road, designer, revision=road.revision, key=short.key, remark="kept short of the plot boundary east of the stream"
+    )
     sheets = SheetSet.present.get(road=road)
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()

@@ -12,6 +12,7 @@ class Project(Row):
     chainage_group = models.PositiveIntegerField(default=1000)
     chainage_word = models.CharField(max_length=10, default="Chainage")
     traffic_side = models.CharField(max_length=5, default="left")
+    standard = models.CharField(max_length=60, default="british_metric")  # the id of a data file of limits
     design_speed = models.FloatField(default=85.0)
     greatest_grade = models.FloatField(default=0.06)
     least_k = models.FloatField(default=30.0)

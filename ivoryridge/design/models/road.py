@@ -15,7 +15,11 @@ class Template(Row):
 
 
 class Road(Row):
-    """A road: its template and ground, section interval (m) and the station at its start (m)."""
+    """A road: its template and ground, section interval (m) and the station at its start (m).
+
+    ``speeds``: [[station m, km/h], ...], design speeds that differ from the project's, each from its station on.
+    ``departures``: key of a finding against the standard -> why it is accepted, by whom, and what it said.
+    """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="roads")
     name = models.CharField(max_length=120)
@@ -23,6 +27,8 @@ class Road(Row):
     surface = models.ForeignKey(Surface, null=True, on_delete=models.PROTECT, related_name="roads")
     interval = models.FloatField(default=10.0)
     start_station = models.FloatField(default=0.0)
+    speeds = models.JSONField(default=list)
+    departures = models.JSONField(default=dict)
 
 
 class RoadPI(Row):

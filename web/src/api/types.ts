@@ -40,7 +40,7 @@ export interface SurfaceRow {
 }
 export interface RoadRow {
   id: number; name: string; revision: number; interval: number; start_station: number
-  template_id: number | null; surface_id: number | null
+  template_id: number | null; surface_id: number | null; speeds: [number, number][]
 }
 export interface SheetSetRow {
   id: number; name: string; revision: number; road_id: number; paper: 'A1' | 'A3'; scale: number; exaggeration: number
@@ -48,11 +48,11 @@ export interface SheetSetRow {
 }
 export interface Settings {
   coordinate_reference: string; chainage_group: number; chainage_word: string; traffic_side: string
-  design_speed: number; greatest_grade: number; least_k: number
+  standard: string; design_speed: number; greatest_grade: number; least_k: number
 }
 export interface Project {
   id: number; name: string; revision: number; role: Role; user: string; settings: Settings
-  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]
+  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]; standards: StandardRow[]
   received: { id: number; name: string; format: string; size: number; sha256: string; by: string; at: string }[]
   ledger: { head: string; undo: string | null; redo: string | null }
 }
@@ -60,6 +60,14 @@ export interface Finding {
   severity: 'note' | 'doubt' | 'fault'; code: string; sentence: string
   station_from: number | null; station_to: number | null; place: [number, number] | null
 }
+/** A finding against the design standard. */
+export interface DesignFinding extends Finding {
+  key: string; clause: string; status: string; why: string; value: number; limit: number; unit: string; about: { kind: 'pi' | 'pvi' | ''; index: number }
+  ways: { label: string; kind: 'pi' | 'pvi'; index: number; values: Record<string, number> }[]
+  remark?: string; by?: string; accepted?: string
+}
+export const isDesignFinding = (f: Finding): f is DesignFinding => 'clause' in f
+export interface StandardRow { id: string; name: string; source: string; status: string; greatest_speed: number }
 export interface PIRow {
   id: number | null; revision: number; easting: number; northing: number; radius: number; spiral_in: number; spiral_out: number
   stations: [number, number] | null; turn: number
@@ -96,7 +104,7 @@ export interface Section {
 export interface Problem { code: string; sentence: string; where: Record<string, unknown> }
 export interface RoadDesign {
   key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
-  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: Finding[]; problems: Record<string, Problem>
+  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; problems: Record<string, Problem>
   limits: { design_speed: number; greatest_grade: number; least_k: number }
 }
 export interface VolumeRow {

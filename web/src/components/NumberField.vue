@@ -52,7 +52,7 @@ function leave() {
   <div :class="compact ? 'number compact' : 'number line'">
     <label :for="id" :class="{ 'visually-hidden': compact }">{{ label }}</label>
     <input
-      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong)"
+      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong)" :data-settled="typed === shown"
       @focus="start" @blur="commit" @input="editing = true" @keydown.enter="commit(); ($event.target as HTMLInputElement).select()" @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
     />
     <span v-if="!compact" class="unit">{{ unit }}</span>

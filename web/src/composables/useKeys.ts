@@ -32,19 +32,20 @@ export function useKeys() {
       ui.panel = ui.panel === 'find' ? '' : 'find'
       return
     }
-    const field = (event.target as HTMLElement).closest?.('input, textarea, select, [contenteditable], .p-dialog')
-    if (field) return
-    if ((event.ctrlKey || event.metaKey) && key === 'z') {
+    const at = event.target as HTMLElement
+    const typing = at.closest?.('textarea, [contenteditable], input:not([type=checkbox], [type=radio], [type=color], [data-settled=true])') // their own undo comes first
+    const dialog = at.closest?.('.p-dialog')
+    if (!typing && !dialog && (event.ctrlKey || event.metaKey) && key === 'z') {
       event.preventDefault()
       if (bench.canEdit.value) void bench.step(event.shiftKey ? 'redo' : 'undo')
       return
     }
-    if (event.altKey && /^[1-8]$/.test(event.key)) {
+    if (!dialog && event.altKey && /^[1-8]$/.test(event.key)) {
       event.preventDefault()
       ui.stage = STAGES[Number(event.key) - 1]!.id
       return
     }
-    if (event.ctrlKey || event.metaKey || event.altKey) return
+    if (dialog || at.closest?.('input, textarea, select, [contenteditable]') || event.ctrlKey || event.metaKey || event.altKey) return
     const run = plain[event.key.length === 1 ? key : event.key]
     if (run) {
       event.preventDefault()

@@ -71,7 +71,7 @@ function makeWorkbench(projectId: number) {
     const p = now.problems
     if (p.line) Object.assign(good, { line: before.line, ground: before.ground })
     if (p.line || p.levels) Object.assign(good, { levels: before.levels, pvis: before.pvis })
-    if (p.line || p.levels || p.road) Object.assign(good, { edges: before.edges, earthwork: before.earthwork, section: before.section, findings: before.findings })
+    if (p.line || p.levels || p.road) Object.assign(good, { edges: before.edges, earthwork: before.earthwork, section: before.section, findings: before.findings, departures: before.departures })
     return good
   }
   const design = computed<RoadDesign | null>(() => {

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
+import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
+import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -17,17 +19,9 @@ const isEnd = computed(() => index.value === 0 || index.value === pvis.value.len
 const wrong = ref<Record<string, string>>({})
 const HELD = { station: 'its chainage', place: 'its place in plan', tangent: 'a tangent point', start: 'the start of the line', end: 'the end of the line' }
 const limits = computed(() => bench.design.value?.limits)
+const findings = computed(() => [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])].filter(isDesignFinding).filter((f) => f.about.kind === 'pvi'))
 const greatest = computed(() => Math.max(0, ...pvis.value.map((p) => Math.abs(p.grade_out ?? 0))))
 const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_out !== null && pvi.value ? Math.abs(100 * (pvi.value.grade_out! - pvi.value.grade_in!)) : 0))
-/** The nearest curve length that keeps the project's least K, and whether there is room for it. */
-const wanted = computed(() => {
-  if (!pvi.value || !limits.value || isEnd.value || !pvi.value.k || pvi.value.k >= limits.value.least_k - 1e-6) return null
-  const length = Math.ceil(limits.value.least_k * change.value * 10) / 10
-  const before = pvis.value[index.value - 1]!, after = pvis.value[index.value + 1]!
-  const room = 2 * Math.min(pvi.value.station - before.station - before.half_out, after.station - after.half_in - pvi.value.station)
-  return { length, room, fits: length <= room }
-})
-
 async function set(values: Record<string, unknown>, field: string) {
   wrong.value = {}
   const p = pvi.value!
@@ -60,12 +54,9 @@ async function remove() {
       </div>
       <p v-if="wrong.anchor" class="wrong">{{ wrong.anchor }}</p>
       <p v-if="pvi.anchor === 'tangent' && pvi.pi !== null" class="faded">{{ formatNumber(pvi.ahead, 2, true) }} m from {{ pvi.tangent_point }} of PI {{ pvi.pi + 1 }}</p>
-      <div v-if="wanted" class="card fault">
-        {{ pvi.kind === 'crest' ? 'Crest' : 'Sag' }} K {{ formatNumber(pvi.k, 1) }} is below the project's least K {{ formatNumber(limits!.least_k, 0) }}. It needs {{ formatNumber(wanted.length, 1) }} m; there is room for {{ formatNumber(wanted.room, 0) }} m.
-        <div v-if="wanted.fits && bench.canEdit.value"><button class="link" @click="setLength(wanted!.length, 'length')">Use {{ formatNumber(wanted.length, 1) }} m</button></div>
-      </div>
     </template>
-    <p v-else class="faded">This PVI stays at the {{ index === 0 ? 'start' : 'end' }} of the line.</p>
+    <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
+    <p v-if="isEnd" class="faded">This PVI stays at the {{ index === 0 ? 'start' : 'end' }} of the line.</p>
     <div v-if="bench.canEdit.value && !isEnd" class="actions"><button class="btn" @click="remove">Delete PVI</button></div>
     <hr />
   </template>
@@ -76,6 +67,7 @@ async function remove() {
   <p v-if="pvis.length" class="faded">Limits of the project: {{ formatNumber((limits?.greatest_grade ?? 0) * 100, 1) }} % and K {{ formatNumber(limits?.least_k, 0) }}.</p>
   <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
   <template v-if="pvis.length">
+    <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
     <hr />
     <h3>PVIs</h3>
     <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
+import { isDesignFinding } from '@/api/types'
+import DesignSpeeds from '@/components/DesignSpeeds.vue'
+import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -17,6 +20,7 @@ const sharpest = computed(() => {
   const radii = (bench.design.value?.pis ?? []).slice(1, -1).map((p) => p.radius).filter((r) => r > 0)
   return radii.length ? Math.min(...radii) : null
 })
+const findings = computed(() => [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])].filter(isDesignFinding).filter((f) => f.about.kind === 'pi'))
 const wrong = ref<Record<string, string>>({})
 
 async function set(field: string, value: number | null) {
@@ -47,6 +51,7 @@ async function remove() {
       <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
     </template>
     <ProblemCards />
+    <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
     <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" @click="remove">Delete PI</button></div>
     <hr />
   </template>
@@ -61,7 +66,12 @@ async function remove() {
       <div class="value"><span>Elements</span><b>{{ line.elements.length }}</b></div>
       <div v-if="sharpest" class="value"><span>Smallest radius</span><b>{{ formatNumber(sharpest, 2) }} m</b></div>
     </template>
-    <ProblemCards v-if="!pi" />
+    <template v-if="!pi">
+      <ProblemCards />
+      <hr />
+      <DesignSpeeds />
+      <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
+    </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>
   </template>
 </template>

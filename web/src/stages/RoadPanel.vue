@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
+import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
+import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -42,10 +44,10 @@ async function remove() {
       <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ formatNumber(l.area, 3) }} m²</b></div>
       <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.nodes.some((n) => n.role === 'toe') ? `${formatNumber(side.nodes.find((n) => n.role === 'toe')!.offset, 2, true)} m` : 'not met' }}</b></div>
     </template>
-    <template v-if="bench.design.value?.findings.length">
+    <template v-if="bench.design.value?.findings.some((q) => !isDesignFinding(q))">
       <hr />
       <h3>Findings</h3>
-      <div v-for="f in bench.design.value.findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }} <button v-if="f.station_from !== null" class="link" @click="bench.setMark(f.station_from)">Go there</button></div>
+      <FindingCard v-for="f in bench.design.value.findings.filter((q) => !isDesignFinding(q))" :key="f.sentence" :finding="f" />
     </template>
     <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="delete-road" @click="remove">Delete road</button></div>
   </template>

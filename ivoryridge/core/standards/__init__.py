@@ -1,0 +1,1 @@
+"""Design standards: tables by design speed, their formulas, and checks of lines and profiles against them."""
