@@ -11,7 +11,7 @@ from ninja import Router
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
-from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
+from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile, set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
@@ -21,7 +21,7 @@ from ivoryridge.design.seen import recall, remember
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
-from .schemas import Departure, PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, Speeds, TemplateChange, Trial
+from .schemas import Departure, Guides, PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, Speeds, TemplateChange, Trial
 
 router = Router()
 
@@ -91,6 +91,13 @@ def change(request: Any, road_id: int, given: RoadChange) -> HttpResponse:
 @router.put("/roads/{int:road_id}/speeds", auth=editor)
 def put_speeds(request: Any, road_id: int, given: Speeds) -> HttpResponse:
     return acted(set_speeds(request.row, request.user, revision=given.revision, speeds=given.speeds))
+
+
+@router.put("/roads/{int:road_id}/guides", auth=editor)
+def put_guides(request: Any, road_id: int, given: Guides) -> HttpResponse:
+    """All guide lines of the road's long section."""
+    guides = [{k: v for k, v in g.dict().items() if v is not None} for g in given.guides]
+    return acted(set_guides(request.row, request.user, revision=given.revision, guides=guides))
 
 
 @router.post("/roads/{int:road_id}/departures", auth=editor)

@@ -102,6 +102,27 @@ class Speeds(In):
     speeds: Annotated[list[Annotated[list[Number], Field(min_length=2, max_length=2)]], Field(max_length=50)]
 
 
+Pair = Annotated[list[Number], Field(min_length=2, max_length=2)]
+
+
+class Guide(In):
+    id: Annotated[str, Field(min_length=1, max_length=12, pattern=r"^\w+$")]
+    kind: Literal["grade", "points", "parallel"]
+    station: Number | None = None
+    level: Number | None = None
+    grade: Annotated[float, Field(ge=-5, le=5, allow_inf_nan=False)] | None = None
+    first: Pair | None = None
+    second: Pair | None = None
+    of: Annotated[str, Field(max_length=30)] | None = None
+    rise: Number | None = None
+    hidden: bool | None = None
+
+
+class Guides(In):
+    revision: int
+    guides: Annotated[list[Guide], Field(max_length=100)]
+
+
 class Departure(In):
     revision: int
     key: Annotated[str, Field(max_length=200)]

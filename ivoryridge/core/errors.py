@@ -42,6 +42,11 @@ SENTENCES: dict[str, str] = {
     "point-off-curve": "No vertical curve at this PVI passes through the point ({station:.2f}, {elevation:.3f}); it must lie between the tangents and the PVI's angle.",
     "no-fit-under-limits": "No profile keeps the greatest grade of {greatest_grade_percent:.1f} % and the least K of {least_k:.0f} m between these ends. Allow a steeper grade, or move an end.",
     "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its chainage first.",
+    "guide-twice": "Two guide lines have the same name. Reload the page.",
+    "guide-circle": "Guide line {name} would be parallel to itself by way of others. Choose another line.",
+    "guide-parent": "The line that guide {name} is parallel to is not there. Choose another line.",
+    "guide-incomplete": "Guide line {name} is not complete.",
+    "guide-upright": "Both points of guide {name} stand at {station:.2f} m, so it would be upright. Choose points at two chainages.",
     # standards
     "speed-beyond": "{name} have no values for {speed:.0f} km/h; they reach {limit:.0f} km/h. Choose a lower design speed or another standard.",
     "standard-unknown": "The standard '{name}' is not there any more. Choose another one in the project's settings.",

@@ -83,6 +83,7 @@ class RoadInputs:
     standard: str = ""
     speeds: tuple[tuple[float, float], ...] = ()
     departures: Mapping[str, Any] = field(default_factory=dict)
+    guides: tuple[Mapping[str, Any], ...] = ()
 
 
 def template_from_row(row: TemplateRow) -> Template:
@@ -142,6 +143,7 @@ def assemble_road(road: Road) -> RoadInputs:
         standard=project.standard,
         speeds=tuple((float(s), float(v)) for s, v in road.speeds),
         departures=road.departures,
+        guides=tuple(road.guides),
     )
 
 

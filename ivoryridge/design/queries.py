@@ -19,6 +19,7 @@ from ivoryridge.core.terrain.recipe import usual_role
 
 from .assemble import RoadInputs
 from .derive import key_of
+from .guides import guides_picture
 from .models import LedgerEntry, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 from .results import Levels, RoadResults, corridor_at, design_road, levels_of, line_of, surface_key
 from .standards import all_standards, design_findings
@@ -111,7 +112,7 @@ def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [
         inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
-        inputs.departures, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+        inputs.departures, inputs.guides, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
     ]  # fmt: skip
     template = (
         [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)]
@@ -144,6 +145,7 @@ def road_picture(
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
         **_findings(inputs, r),
+        **guides_picture(inputs, r.levels),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
 

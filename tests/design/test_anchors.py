@@ -9,10 +9,13 @@ import pytest
 from numpy.testing import assert_allclose
 
 from ivoryridge.core.alignment.horizontal import project_points, tangent_points
+from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
-from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi
+from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, set_guides, set_profile
 from ivoryridge.design.assemble import assemble_road, with_trial
+from ivoryridge.design.guides import guides_picture
+from ivoryridge.design.ledger import undo
 from ivoryridge.design.models import Road, RoadPI, RoadPVI
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results import levels_of, line_of
@@ -113,3 +116,27 @@ def test_a_new_start_station_moves_what_hangs_on_the_line_and_not_what_hangs_on_
     assert_allclose([moved[k] for k in ("start", "end", "place", "tangent")], 100.0, rtol=0, atol=1e-6)
     assert moved["station"] == 0.0
     assert np.isfinite(list(after.values())).all()
+
+
+def test_a_guide_stays_where_it_was_when_the_grade_it_was_parallel_to_goes(road: Road, people: Any) -> None:
+    anna = people["anna"]
+    set_profile(road, anna, [PVI(0, 100), PVI.symmetric(300, 106, 60), PVI(500, 104)], label="Levels")
+    second = RoadPVI.present.filter(road=road, anchor="station").get()
+    guides = [
+        {"id": "A", "kind": "parallel", "of": f"after-{second.pk}", "rise": 2.0},
+        {"id": "B", "kind": "parallel", "of": "A", "rise": 1.0},
+    ]
+    set_guides(road, anna, revision=road.revision, guides=guides)
+    road.refresh_from_db()
+    before = guides_picture(assemble_road(road), levels_of(assemble_road(road)))["guides"]
+    assert before[0]["line"][:2] == [300.0, 108.0]
+    delete_pvi(road, anna, second.pk, revision=second.revision)
+    road.refresh_from_db()
+    after = guides_picture(assemble_road(road), levels_of(assemble_road(road)))["guides"]
+    assert [g["kind"] for g in after] == ["grade", "parallel"] and [g["line"] for g in after] == [g["line"] for g in before]
+    undo(road.project, anna)
+    road.refresh_from_db()
+    assert road.guides == guides
+    set_guides(road, anna, revision=road.revision, guides=guides[1:])  # its parent deleted: B stands on its own
+    road.refresh_from_db()
+    assert road.guides[0]["kind"] == "grade" and road.guides[0]["level"] == pytest.approx(109.0)

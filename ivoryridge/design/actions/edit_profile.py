@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.first_profile import fit_first_profile
+from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 
 from ..anchors import resolve_station
 from ..assemble import RoadInputs, assemble_road, pvi_from_row
+from ..guides import grades_of
 from ..ledger import Act, act
 from ..models import Road, RoadPVI
 from ..refusals import BadValue, NotThere
 from ..results import ground_under, levels_of, line_of
 
-__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_profile"]
+__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_guides", "set_profile"]
 
 
 def propose_profile(road: Road, user: User) -> Act:
@@ -37,6 +40,7 @@ def propose_profile(road: Road, user: User) -> Act:
 
 def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
     """Replace the whole profile; the first and last PVI are held by the ends of the line, the others by chainage."""
+    before = assemble_road(road)
     with act(road.project, user, label) as doing:
         for row in RoadPVI.present.filter(road=road):
             doing.remove(row)
@@ -49,6 +53,7 @@ def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
                 )
             )  # fmt: skip
         levels_of(assemble_road(road))
+        _keep_guides(doing, road, before)
     return doing
 
 
@@ -77,6 +82,47 @@ def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half
             RoadPVI(road=road, anchor="station", station=station, elevation=elevation, half_in=half_in, half_out=half_out)
         )
         levels_of(assemble_road(road))
+    return doing
+
+
+MOST_GUIDES = 60
+
+
+def _grades(inputs: RoadInputs) -> dict[str, GuideLine]:
+    return grades_of(levels_of(inputs)) if len(inputs.pvis) >= 2 else {}
+
+
+def _on_their_own(guides: Iterable[Mapping[str, Any]], before: Mapping[str, GuideLine], grades: set[str]) -> list[dict[str, Any]]:
+    """The guides; one that was parallel to a line that is gone becomes a line through its place of before."""
+    rows = [dict(g) for g in guides]
+    there = {g["id"] for g in rows} | grades
+    for g in rows:
+        if g["kind"] == "parallel" and g["of"] not in there and g["id"] in before:
+            now = before[g["id"]]
+            del g["of"], g["rise"]
+            g |= {"kind": "grade", "station": now.station, "level": now.level, "grade": now.grade}
+    return rows
+
+
+def _keep_guides(doing: Act, road: Road, before: RoadInputs) -> None:
+    """After PVIs went: guides that were parallel to their grades stay where they were."""
+    if before.guides:
+        now = assemble_road(road)
+        doing.change(road, guides=_on_their_own(before.guides, resolve_guides(before.guides, _grades(before)), set(_grades(now))))
+
+
+def set_guides(road: Road, user: User, *, revision: int, guides: list[dict[str, Any]]) -> Act:
+    """The road's guide lines, all of them. One that was parallel to a line that is gone stays where it is, on its own."""
+    if len(guides) > MOST_GUIDES:
+        raise BadValue("too-many-guides", f"A road keeps at most {MOST_GUIDES} guide lines. Delete some.", field="guides")
+    inputs = assemble_road(road)
+    grades = _grades(inputs)
+    kept = _on_their_own(guides, resolve_guides(inputs.guides, grades), set(grades))
+    resolve_guides(kept, grades)
+    more, fewer = len(kept) > len(road.guides), len(kept) < len(road.guides)
+    word = "Add a guide line to" if more else "Delete a guide line of" if fewer else "Change guide lines of"
+    with act(road.project, user, f"{word} {road.name}") as doing:
+        doing.change(road, revision=revision, guides=kept)
     return doing
 
 
@@ -142,9 +188,11 @@ def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
             "end-pvi",
             "The first and last PVI hold the ends of the profile and cannot be deleted. Move them, or fit the profile to the ground again.",
         )
+    before = assemble_road(road)
     with act(road.project, user, f"Delete a PVI of {road.name}") as doing:
         doing.remove(row, revision=revision)
         levels_of(assemble_road(road))
+        _keep_guides(doing, road, before)
     return doing
 
 

@@ -19,6 +19,7 @@ class Road(Row):
 
     ``speeds``: [[station m, km/h], ...], design speeds that differ from the project's, each from its station on.
     ``departures``: key of a finding against the standard -> why it is accepted, by whom, and what it said.
+    ``guides``: lines on the long section, as ``core.alignment.guides`` reads them, with ``hidden`` and a ``name``.
     """
 
     project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="roads")
@@ -29,6 +30,7 @@ class Road(Row):
     start_station = models.FloatField(default=0.0)
     speeds = models.JSONField(default=list)
     departures = models.JSONField(default=dict)
+    guides = models.JSONField(default=list)
 
 
 class RoadPI(Row):

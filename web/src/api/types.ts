@@ -102,9 +102,14 @@ export interface Section {
   sides: SectionSide[]; findings: Finding[]
 }
 export interface Problem { code: string; sentence: string; where: Record<string, unknown> }
+/** A line on the long section; `line` is station, level and grade as the server found them. */
+export interface Guide {
+  id: string; kind: 'grade' | 'points' | 'parallel'; station?: number; level?: number; grade?: number; first?: [number, number]; second?: [number, number]; of?: string; rise?: number
+  hidden?: boolean; line: [number, number, number]
+}
 export interface RoadDesign {
   key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
-  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; problems: Record<string, Problem>
+  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; guides: Guide[]; crossings: [string, string, number, number][]; guides_problem?: string; problems: Record<string, Problem>
   limits: { design_speed: number; greatest_grade: number; least_k: number }
 }
 export interface VolumeRow {

@@ -4,6 +4,7 @@ import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
+import GuideList from '@/components/GuideList.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -68,6 +69,7 @@ async function remove() {
   <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
   <template v-if="pvis.length">
     <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
+    <GuideList />
     <hr />
     <h3>PVIs</h3>
     <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>

@@ -6,9 +6,12 @@ import type { PVIRow } from '@/api/types'
 import { levelAt, rowsWithin } from '@/canvas/shared/alongLine'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
+import GuideLines from '@/components/GuideLines.vue'
+import NumberField from '@/components/NumberField.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSection'
+import { GUIDE_WAYS, useGuides } from '@/composables/useGuides'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
@@ -66,6 +69,19 @@ const columns = computed(() => {
   }
   return out
 })
+const guides = useGuides(bench)
+const REACH = 40 // px up or down within which a line is chosen to lie parallel to
+const perMetre = computed(() => ({ across: (plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0]), up: (plot.value.y1 - plot.value.y0) / Math.abs(y.value.domain()[1]! - y.value.domain()[0]!) }))
+const snapAt = (at: { s: number; z: number }) => guides.snap(at, perMetre.value.across, perMetre.value.up)
+/** the crossing that holds a dragged PVI */
+const heldExact = shallowRef<{ s: number; z: number } | null>(null)
+/** What the pointer would catch while something is placed or dragged. */
+const caught = computed(() => {
+  if (!pointer.value || (ui.tool !== 'add-pvi' && !guides.active.value)) return heldExact.value
+  const at = snapAt(pointer.value)
+  return at.exact ? at : null
+})
+const guideDraft = computed(() => guides.draft(pointer.value && (guides.kind.value === 'parallel' ? pointer.value : snapAt(pointer.value)), REACH / perMetre.value.up))
 const markX = computed(() => x.value(ui.mark))
 
 // --- pointer: drag a PVI, add one, pan, set the mark ------------------------------------------------------
@@ -114,8 +130,10 @@ function move(event: PointerEvent) {
     doing.value = { kind: 'pan', at: event.clientX, moved: true }
   } else if (d.kind === 'pvi') {
     const free = !['start', 'end'].includes(d.pvi.anchor)
-    const station = free ? round(at.s, 2) : d.pvi.station
-    const elevation = round(at.z, 3)
+    const on = snapAt(free ? at : { s: d.pvi.station, z: at.z })
+    heldExact.value = on.exact ? on : null
+    const station = !free ? d.pvi.station : on.exact ? on.s : round(at.s, 2)
+    const elevation = on.exact && (free || Math.abs(on.s - station) < 1e-6) ? on.z : round(on.z, 3)
     held.value = { station, elevation }
     if (!d.moved) doing.value = { ...d, moved: true }
     bench.tryOut({ pvi: { id: d.pvi.id, ...(free ? { station } : {}), elevation } })
@@ -124,17 +142,25 @@ function move(event: PointerEvent) {
 async function up(event: PointerEvent) {
   const d = doing.value
   doing.value = { kind: 'idle' }
+  heldExact.value = null
   if (d.kind === 'pan' && !d.moved && event.button === 0) {
     const at = where(event)
-    if (ui.tool === 'add-pvi') await addAt(at.s, at.z)
+    if (guides.active.value) await guides.click(guides.kind.value === 'parallel' ? at : snapped(at), REACH / perMetre.value.up)
+    else if (ui.tool === 'add-pvi') await addAt(at)
     else ui.selection = null
   } else if (d.kind === 'pvi' && d.moved) {
     const free = !['start', 'end'].includes(d.pvi.anchor)
     await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: d.pvi.revision, elevation: held.value.elevation, ...(free ? { station: held.value.station } : {}) }))
   }
 }
-async function addAt(s: number, z: number) {
-  await bench.act(() => api.post(`/roads/${ui.roadId}/pvis`, { station: round(s, 2), elevation: round(z, 3) }))
+/** Exact on a crossing, else rounded as a person would type it. */
+function snapped(at: { s: number; z: number }) {
+  const on = snapAt(at)
+  return on.exact ? { s: on.s, z: on.z } : { s: round(at.s, 2), z: round(on.z, 3) }
+}
+async function addAt(at: { s: number; z: number }) {
+  const { s, z } = snapped(at)
+  await bench.act(() => api.post(`/roads/${ui.roadId}/pvis`, { station: s, elevation: z }))
 }
 async function remove(id: number) {
   const p = pvis.value.find((v) => v.id === id)
@@ -158,6 +184,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
     ui.tool = ''
     if (doing.value.kind === 'pvi') bench.endTrial()
     doing.value = { kind: 'idle' }
+    heldExact.value = null
   }
   if (event.key === 'Delete' && ui.selection?.kind === 'pvi') void remove(ui.selection.id)
 })
@@ -170,6 +197,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       <template v-if="editing">
         <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move-pvi" @click="ui.tool = ''">Move</button>
         <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" :disabled="!design?.line" @click="ui.tool = 'add-pvi'">Add PVI</button>
+        <button class="btn quiet" :class="{ on: guides.active.value }" data-test="tool-guide" :disabled="!design?.line" title="Lines of a gradient that help to place PVIs" @click="ui.tool = guides.active.value ? '' : 'guide'">Guide line</button>
         <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
       </template>
       <button class="btn quiet" @click="showAll()">Show all</button>
@@ -181,7 +209,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       </select></label>
     </template>
     <div ref="host" class="host">
-      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' || guides.active.value }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
         <HatchDefs view="long" />
         <defs>
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
@@ -196,6 +224,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <path :d="groundPath" class="ground" />
           <path v-if="editing" :d="tangents" class="tangent" />
           <path :d="designPath" class="design" :class="{ stale: notice }" data-test="design-line" />
+          <GuideLines v-if="ui.stage === 'levels'" :guides="guides" :x="x" :y="y" :domain="domain" :draft="guideDraft" :snapped="caught" />
           <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
         </g>
         <g class="bands">
@@ -217,6 +246,12 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           </g>
         </g>
       </svg>
+      <div v-if="guides.active.value" class="making" data-test="guide-making">
+        <select v-model="guides.kind.value" class="field" aria-label="How the guide line is made" data-test="guide-kind"><option v-for="[k, name] in GUIDE_WAYS" :key="k" :value="k">{{ name }}</option></select>
+        <NumberField v-if="guides.kind.value === 'grade'" compact label="Gradient" kind="grade" :decimals="3" :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />
+        <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
+        <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? 'm' : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
+      </div>
       <EmptyNote v-if="bench.project.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
       <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround" />
     </div>
@@ -247,5 +282,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
 .pvi:focus { outline: none; }
 .pvi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }
 .refused { fill: none; stroke: var(--madder); stroke-width: 2; stroke-dasharray: 3 2; pointer-events: none; }
+.making { position: absolute; left: 66px; top: 4px; right: 16px; display: flex; gap: 8px; align-items: center; background: #ffffffee; border: 1px solid var(--rule); border-radius: 4px; padding: 3px 8px; font-size: 12px; }
+.making > .field { width: 150px; min-height: 24px; padding: 1px 4px; }
+.making :deep(.number) { width: 84px; }
 .exaggeration { border: 0; background: none; color: var(--faded); font-size: 12px; cursor: pointer; }
 </style>
