@@ -17,6 +17,7 @@ from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
 from ivoryridge.design.results import corridor_key, corridor_of, design_road
 from ivoryridge.design.seen import recall, remember
+from ivoryridge.design.standards import sight_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -48,6 +49,19 @@ def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
 @router.get("/roads/{int:road_id}/section", auth=viewer)
 def section(request: Any, road_id: int, station: float) -> HttpResponse:
     return json_answer(section_picture(assemble_road(request.row), station))
+
+
+@router.get("/roads/{int:road_id}/sight", auth=viewer)
+def sight(request: Any, road_id: int) -> HttpResponse:
+    """Stopping sight ahead and back along the road, and what is asked for; a null where nothing on the road ends the sight."""
+    lane = sight_of(assemble_road(request.row))
+    if lane is None:
+        return json_answer(None)
+
+    def told(seen: Any) -> list[float | None]:
+        return [round(float(v), 2) if np.isfinite(v) else None for v in seen]
+
+    return json_answer({"station": lane.station, "ahead": told(lane.ahead), "back": told(lane.back), "required": lane.required})
 
 
 @router.get("/roads/{int:road_id}/volumes", auth=viewer)

@@ -63,6 +63,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "k-least": "The {word} at {name} has K {value:.1f}; at {speed:.0f} km/h the least is {limit:g}.",
     "k-desirable": "The {word} at {name} has K {value:.1f}; at {speed:.0f} km/h {limit:g} is desirable.",
     "vertical-short": "The vertical curve at {name} is {value:.1f} m long; {limit:.1f} m is the least at {speed:.0f} km/h.",
+    "sight-short": "From {start:.0f} to {end:.0f} m a driver sees {value:.0f} m {name}; at {speed:.0f} km/h {limit:.0f} m is needed to stop.",
     "drainage-k": "The {word} at {name} has K {value:.0f}; above {limit:.0f} water stands beside kerbs.",
     "labels-left-out": "{count} labels found no free place on sheet {sheet} and were left out.",
 }  # fmt: skip

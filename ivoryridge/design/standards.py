@@ -8,14 +8,14 @@ from pathlib import Path
 from django.conf import settings
 
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.standards.checks import DesignFinding, check_levels, check_line
+from ivoryridge.core.standards.checks import DesignFinding, SightLane, check_levels, check_line, check_sight, sight_lane
 from ivoryridge.core.standards.standard import SpeedZones, Standard, built_in_standards, standard_from_toml
 
 from .assemble import RoadInputs
 from .derive import derived, key_of
 from .results import levels_key, levels_of, line_key, line_of
 
-__all__ = ["all_standards", "design_findings", "standard_of"]
+__all__ = ["all_standards", "design_findings", "sight_of", "standard_of"]
 
 
 def all_standards() -> dict[str, Standard]:
@@ -59,9 +59,17 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
 
         def levels() -> list[DesignFinding]:
             now = levels_of(inputs)
-            return check_levels(
-                now.profile, now.pvis, standard, zones, greatest_grade=inputs.greatest_grade, least_k=inputs.least_k
-            )
+            limits = {"greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k}
+            lane = sight_lane(now.profile, standard, zones)
+            seen = check_sight(lane, standard, zones) if lane else []
+            return check_levels(now.profile, now.pvis, standard, zones, **limits) + seen
 
         out += derived(key_of("standards", told), levels)
     return out
+
+
+def sight_of(inputs: RoadInputs) -> SightLane | None:
+    """What a driver sees along the road, against what the standard asks for; None where either is lacking."""
+    if len(inputs.pvis) < 2:
+        return None
+    return sight_lane(levels_of(inputs).profile, standard_of(inputs), zones_of(inputs))

@@ -56,3 +56,22 @@ def test_another_design_speed_changes_what_is_found(demo_page: Any, demo: Any) -
     expect(findings.filter(has_text="at 100 km/h 720 m is desirable")).to_have_count(2)
     page.keyboard.press("Control+z")
     expect(findings.filter(has_text="at 85 km/h 510 m is desirable")).to_have_count(1)
+
+
+def test_sight_is_shown_over_the_long_section_and_its_lack_is_found(demo_page: Any, demo: Any) -> None:
+    page = demo_page("levels")
+    page.click("[data-test=pvi-3] rect")
+    length = page.locator("[data-test=pvi-length]")
+    length.fill("150")
+    length.press("Enter")
+    expect(
+        page.locator("[data-test=finding]").filter(has_text="The crest at PVI 3 has K 32.0; at 85 km/h 55 is desirable")
+    ).to_be_visible()
+    page.click("[data-test=sight]")
+    expect(page.locator("[data-test=sight-lane]")).to_contain_text("160 m needed")
+    assert len(page.locator("[data-test=sight-short]").get_attribute("d") or "") > 50
+    page.click("[data-test=findings]")
+    expect(page.get_by_role("dialog")).to_contain_text("m a driver sees")
+    page.keyboard.press("Escape")
+    page.locator("[data-test=finding-way]").filter(has_text="Use L 258").click()
+    expect(page.locator("[data-test=sight-short]")).to_have_attribute("d", "")

@@ -10,12 +10,13 @@ from typing import Any
 import numpy as np
 
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
+from ..alignment.sight import sight_along_profile
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..findings import Finding, Severity
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
 from .standard import SpeedZones, Standard
 
-__all__ = ["DesignFinding", "Way", "check_levels", "check_line"]
+__all__ = ["DesignFinding", "SightLane", "Way", "check_levels", "check_line", "check_sight", "sight_lane"]
 
 PRACTICE = "common practice, no source"
 KINK = 0.2  # degrees; a smaller turn without a curve is not felt (common practice, no source)
@@ -365,3 +366,63 @@ def _least_k(p: PVI, g1: float, g2: float) -> float:
     common = (g1 * p.half_in + g2 * p.half_out) / (p.half_in + p.half_out)  # grade of the common tangent
     halves = [(p.half_in, common - g1), (p.half_out, g2 - common)]
     return min(length / (100 * abs(c)) for length, c in halves if abs(c) > 1e-12)
+
+
+# --- sight ---------------------------------------------------------------------------------------------------
+SIGHT_STEP = 10.0  # m between the places a driver looks from
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class SightLane:
+    """Stopping sight along the road: stations (n,), what is seen ahead and back (n,), what is asked for (n,), all m.
+
+    Where the road ends before the sight does, or it reaches twice what is ever asked for, infinity stands. ``least`` is what
+    one step below the required sight is, where the standard has one.
+    """
+
+    station: Any
+    ahead: Any
+    back: Any
+    required: Any
+    least: Any
+
+
+def sight_lane(profile: VerticalAlignment, standard: Standard, zones: SpeedZones) -> SightLane | None:
+    """What a driver sees over crests, from the standard's eye to its object; None for a standard without sight distances."""
+    if "sight" not in standard.rows[0] or "eye_height" not in standard.rules:
+        return None
+    first, last = float(profile.station[0]), float(profile.station[-1])
+    s = np.append(np.arange(first, last, SIGHT_STEP), last)
+    eye, target = standard.rules["eye_height"], standard.rules["object_height"]
+    farthest = 2.0 * max(row["sight"] for row in standard.rows)
+    ahead, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest)
+    back, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest, backward=True)
+    rows = [standard.at(zones.at(float(v))) for v in s]
+    required = np.array([r["sight"] for r in rows])
+    least = np.array([r.get("sight_least", r["sight"]) for r in rows])
+    to_end, to_start = (
+        np.where(seen >= np.minimum(left, farthest) - 1e-6, np.inf, seen) for seen, left in ((ahead, last - s), (back, s - first))
+    )
+    return SightLane(s, to_end, to_start, required, least)
+
+
+def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:
+    """Stretches on which less is seen, ahead or back, than is asked for; each with its worst place."""
+    out = []
+    for word, seen in (("ahead", lane.ahead), ("back", lane.back)):
+        short = seen < lane.required * (1 - _SLACK)
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], short, [False]]).astype(np.int8)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            worst = a + int(np.argmin(seen[a:b] - lane.required[a:b]))
+            speed = zones.at(float(lane.station[worst]))
+            here = _At(standard, speed, standard.at(speed), float(lane.station[a]), float(lane.station[b - 1]), ("", -1))
+            fault = seen[worst] < lane.least[worst] * (1 - _SLACK)
+            limit = float(lane.least[worst] if fault else lane.required[worst])
+            why = f"Eye {standard.rules['eye_height']:.2f} m and object {standard.rules['object_height']:.2f} m over the road; worst at {lane.station[worst]:.0f} m."
+            severity: Severity = "fault" if fault else "doubt"
+            out.append(
+                here.found(
+                    severity, "sight-short", word, "sight", float(seen[worst]), limit, "m", why, start=here.start, end=here.end
+                )
+            )
+    return out

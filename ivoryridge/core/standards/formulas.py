@@ -12,11 +12,16 @@ import numpy as np
 
 __all__ = [
     "MethodFive",
+    "comfort_length",
     "crest_k_calculated",
+    "crest_length",
     "headlight_k_calculated",
+    "headlight_length",
+    "headlight_length_printed",
     "least_radius_metric",
     "least_radius_us",
     "method_five",
+    "rounding",
     "shift_length",
     "stopping_sight_austroads",
     "stopping_sight_graded",
@@ -24,6 +29,7 @@ __all__ = [
     "stopping_sight_us",
     "transition_length_british",
     "transition_length_jerk",
+    "underpass_length",
 ]
 
 G = 9.81  # m/s2
@@ -136,3 +142,44 @@ def method_five(
     else:
         friction = ordinate * ((1 / least - x) / (1 / least - 1 / point)) ** 2 + height + behind * (x - 1 / point)
     return MethodFive(least, point, height, before, behind, ordinate, friction, speed**2 * x / c - friction)
+
+
+# --- lengths of vertical curves ------------------------------------------------------------------------------
+def _vertical_length(change: float, sight: float, constant: float) -> float:
+    """A S^2 / c while the sight distance lies on the curve, else 2 S - c / A, never negative. ``change`` in percent."""
+    length = change * sight**2 / constant
+    if length < sight:
+        length = 2 * sight - constant / change
+    return max(length, 0.0)
+
+
+def crest_length(change: float, sight: float, eye: float, target: float) -> float:
+    """Least length of a crest for a sight distance; change of grade as a ratio. AASHTO, section 3.4.6."""
+    return _vertical_length(100 * abs(change), sight, float(200 * (np.sqrt(eye) + np.sqrt(target)) ** 2))
+
+
+def headlight_length(change: float, sight: float, *, height: float = 0.6, beam: float = 1.0) -> float:
+    """Least length of a sag for headlights of a height (m) and beam (degrees): c = 200 (h + S tan b). AASHTO, section 3.4.6."""
+    return _vertical_length(100 * abs(change), sight, 200 * (height + sight * float(np.tan(np.radians(beam)))))
+
+
+def headlight_length_printed(change: float, sight: float) -> float:
+    """The same with the printed constant 120 + 3.5 S (m)."""
+    return _vertical_length(100 * abs(change), sight, 120 + 3.5 * sight)
+
+
+def underpass_length(change: float, sight: float, clearance: float, eye: float, target: float) -> float:
+    """Least length of a sag under a bridge over its PVI: c = 800 (C - (h1 + h2) / 2). AASHTO, section 3.4.6."""
+    return _vertical_length(100 * abs(change), sight, 800 * (clearance - (eye + target) / 2))
+
+
+def comfort_length(change: float, speed: float) -> float:
+    """Length of a sag at 0.3 m/s2: A V^2 / 395, m. AASHTO, section 3.4.6."""
+    return 100 * abs(change) * speed**2 / 395
+
+
+def rounding(radius: float, grade_in: float, grade_out: float) -> tuple[float, float, float]:
+    """Tangent length T, length L and offset at the PVI f of a vertical curve of radius H: L = H |s2 - s1|, f = T^2 / (2 H), m.
+    RAL 2012."""
+    length = radius * abs(grade_out - grade_in)
+    return length / 2, length, (length / 2) ** 2 / (2 * radius)

@@ -20,7 +20,7 @@ KMH = {"km/h": 1.0, "mph": 1.609344}
 _LENGTHS = {
     "sight", "sight_least", "radius", "radius_desirable", "radius_one_step", "crest_k", "crest_k_desirable", "sag_k", "passing_sight",
     "passing_k", "transition_below", "transition_desirable", "vertical_length", "drainage_k", "least_shift", "greatest_shift", "jerk",
-    "small_deflection_length", "small_deflection_step", "broken_back",
+    "small_deflection_length", "eye_height", "object_height", "small_deflection_step", "broken_back",
 }  # fmt: skip
 _SPEEDS = {"speed", "running_speed"}
 _PER_SPEED = {"curve_length_per_speed", "vertical_length_per_speed"}

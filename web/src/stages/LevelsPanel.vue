@@ -20,7 +20,7 @@ const isEnd = computed(() => index.value === 0 || index.value === pvis.value.len
 const wrong = ref<Record<string, string>>({})
 const HELD = { station: 'its chainage', place: 'its place in plan', tangent: 'a tangent point', start: 'the start of the line', end: 'the end of the line' }
 const limits = computed(() => bench.design.value?.limits)
-const findings = computed(() => [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])].filter(isDesignFinding).filter((f) => f.about.kind === 'pvi'))
+const findings = computed(() => [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])].filter(isDesignFinding).filter((f) => f.about.kind !== 'pi'))
 const greatest = computed(() => Math.max(0, ...pvis.value.map((p) => Math.abs(p.grade_out ?? 0))))
 const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_out !== null && pvi.value ? Math.abs(100 * (pvi.value.grade_out! - pvi.value.grade_in!)) : 0))
 async function set(values: Record<string, unknown>, field: string) {

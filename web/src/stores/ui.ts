@@ -41,6 +41,8 @@ export const useUi = defineStore('ui', () => {
   const contours = useLocalStorage('ivory.contours', { interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false, labelStrong: false, labelDecimals: 0, labelSize: 11 }, { mergeDefaults: true })
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
+  /** the lane of sight distances over the long section */
+  const sightLane = ref(false)
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
@@ -54,6 +56,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
   }
 })

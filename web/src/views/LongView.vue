@@ -10,6 +10,7 @@ import GuideLines from '@/components/GuideLines.vue'
 import NumberField from '@/components/NumberField.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
+import SightLane from '@/components/SightLane.vue'
 import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSection'
 import { GUIDE_WAYS, useGuides } from '@/composables/useGuides'
 import { useWorkbench } from '@/composables/workbench'
@@ -200,6 +201,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         <button class="btn quiet" :class="{ on: guides.active.value }" data-test="tool-guide" :disabled="!design?.line" title="Lines of a gradient that help to place PVIs" @click="ui.tool = guides.active.value ? '' : 'guide'">Guide line</button>
         <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
       </template>
+      <button class="btn quiet" :aria-pressed="ui.sightLane" :class="{ on: ui.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="ui.sightLane = !ui.sightLane">Sight</button>
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
@@ -227,6 +229,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <GuideLines v-if="ui.stage === 'levels'" :guides="guides" :x="x" :y="y" :domain="domain" :draft="guideDraft" :snapped="caught" />
           <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
         </g>
+        <SightLane v-if="ui.sightLane && design.levels" :x="x" :x0="plot.x0" :x1="plot.x1" :top="plot.y1 - 52" :height="52" />
         <g class="bands">
           <g v-for="(b, i) in BANDS" :key="b">
             <path :d="`M0 ${plot.y1 + 6 + i * MARGIN.band}H${plot.x1}`" />
