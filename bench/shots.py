@@ -55,6 +55,44 @@ def _road(page: Page) -> None:
     page.click("[data-test=model-along]")
 
 
+def _model(page: Page) -> None:
+    page.wait_for_selector("[data-test=view-model] [data-drawn=true]", state="attached")
+    page.locator("[data-test=view-model] h3").dblclick()
+    page.wait_for_timeout(800)
+    box = page.locator("[data-test=model-canvas]").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.5)
+    for _ in range(9):
+        page.mouse.wheel(0, -240)
+    page.wait_for_timeout(400)
+
+
+def _reports(page: Page) -> None:
+    page.click("[data-test=road-select]")
+    page.get_by_role("option", name="Tarn Lane").click()
+    page.wait_for_timeout(800)
+    page.click("[data-test=reports]")
+    page.click("[data-test=report-deviation]")
+    measured = page.locator("[data-test=report-measured]")
+    name = next(o for o in measured.locator("option").all_text_contents() if "LANE CENTRE" in o)
+    measured.select_option(label=name)
+    page.wait_for_selector("[data-test=report] td")
+
+
+def _guides(page: Page) -> None:
+    box = page.locator("[data-test=long-canvas]").bounding_box()
+    assert box
+    page.click("[data-test=tool-guide]")
+    for grade, x, y in (("2.5", 0.3, 0.55), ("-3", 0.6, 0.35)):
+        field = page.locator("[data-test=guide-grade]")
+        field.fill(grade)
+        field.press("Enter")
+        page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
+        page.wait_for_timeout(500)
+    page.keyboard.press("Escape")
+    page.click("[data-test=sight]")
+
+
 def _ledger(page: Page) -> None:
     page.click("[data-test=ledger]")
     page.wait_for_selector("[data-test=ledger-list] td")
@@ -68,10 +106,14 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
     ("sections", "sections", lambda page: _mark(page, "0+780")),
     ("road", "road", _road),
+    ("model", "road", _model),
+    ("shelves", "ground", lambda page: page.click("[data-test=shelves]")),
+    ("reports", "line", _reports),
     ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
     ("sheets", "sheets", lambda page: page.click("[data-test=sheet-plan-2]")),
     ("ledger", "levels", _ledger),
-    ("labels", "ground", _labels),  # last, since its path stays in the demo's ground
+    ("guides", "levels", _guides),  # these two last, since what they draw stays in the demo
+    ("labels", "ground", _labels),
 ]
 
 

@@ -10,6 +10,7 @@ from django.conf import settings
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.standards.checks import DesignFinding, SightLane, check_levels, check_line, check_sight, sight_lane
 from ivoryridge.core.standards.standard import SpeedZones, Standard, built_in_standards, standard_from_toml
+from ivoryridge.core.standards.together import check_together
 
 from .assemble import RoadInputs
 from .derive import derived, key_of
@@ -62,7 +63,8 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
             limits = {"greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k}
             lane = sight_lane(now.profile, standard, zones)
             seen = check_sight(lane, standard, zones) if lane else []
-            return check_levels(now.profile, now.pvis, standard, zones, **limits) + seen
+            together = check_together(line_of(inputs), inputs.pis, now.profile, now.pvis, standard, zones)
+            return check_levels(now.profile, now.pvis, standard, zones, **limits) + seen + together
 
         out += derived(key_of("standards", told), levels)
     return out

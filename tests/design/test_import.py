@@ -15,6 +15,7 @@ from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.assemble import assemble_road, assemble_surface
 from ivoryridge.design.models import Road, Surface
 from ivoryridge.design.results import design_road, surface_of
+from ivoryridge.design.standards import design_findings
 from tests.core.test_terrain import FAR, scattered, triangle_set
 
 
@@ -53,7 +54,7 @@ def test_a_file_far_from_the_project_is_told(project: Any) -> None:
 
 def test_the_demo_is_believable_and_keeps_its_limits(demo: Any) -> None:
     """Cut and fill balance within a fifth, grades within 6 %, K at least 32, every slope meets the ground."""
-    road = Road.objects.select_related("project", "surface", "template").get(project=demo)
+    road = Road.objects.select_related("project", "surface", "template").get(project=demo, name="Link")
     results = design_road(assemble_road(road))
     assert results.problems == {} and results.volumes is not None and results.levels is not None and results.corridor is not None
     cut, fill = results.volumes.cumulative_cut[-1], results.volumes.cumulative_fill[-1]
@@ -64,4 +65,13 @@ def test_the_demo_is_believable_and_keeps_its_limits(demo: Any) -> None:
     for p, change in zip(pvis[1:-1], np.abs(np.diff(grades)) * 100, strict=True):
         assert (p.half_in + p.half_out) / change >= demo.least_k
     assert not [f for f in results.corridor.findings if f.severity == "fault"]
-    assert 2400 < road.project.roads.count() * results.line.end_station < 2500  # type: ignore[union-attr]
+    assert 2400 < results.line.end_station < 2500  # type: ignore[union-attr]
+    doubts = design_findings(assemble_road(road))
+    assert [f.finding.code for f in doubts] == ["radius-desirable", "transition-short"]  # few, and the second is accepted
+    assert [d["remark"] for d in road.departures.values()] == ["kept short of the plot boundary east of the stream"]
+    assert (
+        design_findings(
+            assemble_road(Road.objects.select_related("project", "surface", "template").get(project=demo, name="Tarn Lane"))
+        )
+        == []
+    )

@@ -16,7 +16,7 @@ from ..findings import Finding, Severity
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
 from .standard import SpeedZones, Standard
 
-__all__ = ["DesignFinding", "SightLane", "Way", "check_levels", "check_line", "check_sight", "sight_lane"]
+__all__ = ["DesignFinding", "Place", "SightLane", "Way", "check_levels", "check_line", "check_sight", "sight_lane"]
 
 PRACTICE = "common practice, no source"
 KINK = 0.2  # degrees; a smaller turn without a curve is not felt (common practice, no source)
@@ -61,7 +61,7 @@ class DesignFinding:
 
 
 @dataclass(frozen=True, slots=True)
-class _At:
+class Place:
     """Where a check stands: the standard, the limits there, the speed, and the stretch."""
 
     standard: Standard
@@ -99,7 +99,7 @@ def check_line(line: HorizontalAlignment, pis: Sequence[PI], standard: Standard,
                 out.append(_kink(line, pis, i, turn, standard, zones))
             continue
         speed = zones.over(places["TS"], places["ST"])
-        here = _At(standard, speed, standard.at(speed), places["TS"], places["ST"], ("pi", i))
+        here = Place(standard, speed, standard.at(speed), places["TS"], places["ST"], ("pi", i))
         out += _radius(here, pis[i], i) + _transitions(here, pis[i], i, places) + _curve_length(here, i, turn)
         curves.append((i, places, turn))
     out += _neighbours(curves, pis, standard, zones)
@@ -121,7 +121,7 @@ def _kink(
     d = np.hypot(*(line.start - [pis[i].easting, pis[i].northing]).T)
     station = float(line.stations[int(np.argmin(d))])
     speed = zones.at(station)
-    here = _At(standard, speed, standard.at(speed), station, station, ("pi", i))
+    here = Place(standard, speed, standard.at(speed), station, station, ("pi", i))
     radius = here.row.get("radius_desirable", here.row["radius"])
     way = Way(f"Give it a radius of {radius:.0f} m", "pi", i, {"radius": radius})
     return here.found(
@@ -129,7 +129,7 @@ def _kink(
     )
 
 
-def _radius(here: _At, pi: PI, i: int) -> list[DesignFinding]:
+def _radius(here: Place, pi: PI, i: int) -> list[DesignFinding]:
     least = here.row["radius"]
     desirable = here.row.get("radius_desirable", least)
     if pi.radius >= desirable * (1 - _SLACK):
@@ -162,7 +162,7 @@ def _radius(here: _At, pi: PI, i: int) -> list[DesignFinding]:
     ]
 
 
-def _transitions(here: _At, pi: PI, i: int, places: Mapping[str, float]) -> list[DesignFinding]:
+def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> list[DesignFinding]:
     below = here.row.get("transition_below")
     if below is None or pi.radius <= 0:
         return []
@@ -199,7 +199,7 @@ def _transitions(here: _At, pi: PI, i: int, places: Mapping[str, float]) -> list
     return out
 
 
-def _transition_limits(here: _At, radius: float) -> tuple[float, float | None, str]:
+def _transition_limits(here: Place, radius: float) -> tuple[float, float | None, str]:
     """Least and greatest length of a transition (m), and how they come about."""
     rules = here.standard.rules
     if here.standard.kind == "british":
@@ -215,7 +215,7 @@ def _transition_limits(here: _At, radius: float) -> tuple[float, float | None, s
     return max(by_shift, by_jerk), most, why
 
 
-def _curve_length(here: _At, i: int, turn: float) -> list[DesignFinding]:
+def _curve_length(here: Place, i: int, turn: float) -> list[DesignFinding]:
     rules, length = here.standard.rules, here.end - here.start
     if "curve_length_per_speed" not in rules:
         return []
@@ -240,7 +240,7 @@ def _neighbours(
         if turn_a * turn_b <= 0 or j != i + 1:
             continue
         speed = zones.over(a["ST"] - 1.0, b["TS"] + 1.0)
-        here = _At(standard, speed, standard.at(speed), a["ST"], b["TS"], ("pi", i))
+        here = Place(standard, speed, standard.at(speed), a["ST"], b["TS"], ("pi", i))
         name = f"PI {i + 1} and PI {j + 1}"
         if straight <= NEXT_TO and "compound_ratio" in standard.rules:
             small, large = sorted((pis[i].radius, pis[j].radius))
@@ -275,7 +275,7 @@ def check_levels(
     for i, g in enumerate(grades):
         a, b = pvis[i].station, pvis[i + 1].station
         speed = zones.over(a, b)
-        here = _At(standard, speed, standard.at(speed), a, b, ("pvi", i))
+        here = Place(standard, speed, standard.at(speed), a, b, ("pvi", i))
         own = here.row.get("greatest_grade", standard.rules.get("greatest_grade"))
         limit, clause = (own, "greatest_grade") if own is not None and own < greatest_grade else (greatest_grade, "")
         name = f"PVI {i + 1} to PVI {i + 2}"
@@ -299,7 +299,7 @@ def _vertical_curve(
     length = p.half_in + p.half_out
     start, end = p.station - p.half_in, p.station + p.half_out
     speed = zones.over(start, end + 1e-9)
-    here = _At(standard, speed, standard.at(speed), start, end, ("pvi", i))
+    here = Place(standard, speed, standard.at(speed), start, end, ("pvi", i))
     crest = change < 0
     word, clause = ("crest", "crest") if crest else ("sag", "sag")
     least = here.row["crest_k" if crest else "sag_k"]
@@ -415,7 +415,7 @@ def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[
         for a, b in zip(edges[::2], edges[1::2], strict=True):
             worst = a + int(np.argmin(seen[a:b] - lane.required[a:b]))
             speed = zones.at(float(lane.station[worst]))
-            here = _At(standard, speed, standard.at(speed), float(lane.station[a]), float(lane.station[b - 1]), ("", -1))
+            here = Place(standard, speed, standard.at(speed), float(lane.station[a]), float(lane.station[b - 1]), ("", -1))
             fault = seen[worst] < lane.least[worst] * (1 - _SLACK)
             limit = float(lane.least[worst] if fault else lane.required[worst])
             why = f"Eye {standard.rules['eye_height']:.2f} m and object {standard.rules['object_height']:.2f} m over the road; worst at {lane.station[worst]:.0f} m."

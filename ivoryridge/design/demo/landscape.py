@@ -19,6 +19,7 @@ __all__ = [
     "LINK_PIS",
     "LINK_PVIS",
     "SORTING_RULES",
+    "TARN_PIS",
     "ground_level",
     "lines_dxf",
     "mapping_dxf",
@@ -48,6 +49,13 @@ SORTING_RULES = [
     )
 ]  # fmt: skip
 
+# Tarn Lane as it was drawn in years past; the measured centre lies up to two decimetres beside it
+TARN_PIS = [
+    (412_535.0, 686_749.8, 0.0, 0.0, 0.0),
+    (412_548.5, 686_819.0, 575.0, 0.0, 0.0),
+    (412_651.6, 687_041.2, 580.0, 0.0, 0.0),
+    (412_668.6, 687_128.8, 0.0, 0.0, 0.0),
+]
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
 LINK_PVIS = [
     (0.0, 54.0, 0.0),
@@ -173,10 +181,11 @@ def _lane_lines() -> list[tuple[str, Floats]]:
 
 
 def measured_lane_csv() -> bytes:
-    """The centre of Tarn Lane, measured every 10 m with 20 mm of noise."""
+    """The centre of Tarn Lane, measured every 10 m with 20 mm of noise; one point was taken at the verge, 0.9 m to the right."""
     rng = np.random.default_rng(SEED + 3)
     t = np.arange(-185, 186, 10.0)
     middle = _laid(np.column_stack([412_600 + 0.30 * t + 14 * np.sin(t / 80), 686_930 + t])) + rng.normal(0, 0.02, (len(t), 3))
+    middle[24, :2] += (0.866, -0.245)
     return ("Easting,Northing,Level,Code\n" + "".join(f"{e:.3f},{n:.3f},{z:.3f},LANE CENTRE\n" for e, n, z in middle)).encode()
 
 

@@ -30,6 +30,7 @@ from .landscape import (
     LINK_PIS,
     LINK_PVIS,
     SORTING_RULES,
+    TARN_PIS,
     lines_dxf,
     mapping_dxf,
     measured_lane_csv,
@@ -81,10 +82,19 @@ def load_demo() -> Project:
         (mapping_dxf(), "mapping.dxf", "Hallam Survey", 2, ""), (measured_lane_csv(), "tarn_lane_measured.csv", "Hallam Survey", 20, "centre of the lane"),
     ):  # fmt: skip
         put_document(project, name=name, content=content, by=by, at=datetime(2026, 3, day, 9, 30, tzinfo=UTC), remark=remark)
+    lane = {"roles": {"point/LANE CENTRE": "ignore"}}  # kept for reports; the ground has its own points there
+    bring_in_file(
+        project, designer, content=measured_lane_csv(), name="tarn_lane_measured.csv", surface_id=surface.pk, options=lane
+    )
     _, road = create_road(
         project, designer, name="Link",
         pis=[dict(zip(("easting", "northing", "radius", "spiral_in", "spiral_out"), p, strict=True)) for p in LINK_PIS],
     )  # fmt: skip
+    _, lane_road = create_road(
+        project, designer, name="Tarn Lane",
+        pis=[dict(zip(("easting", "northing", "radius", "spiral_in", "spiral_out"), p, strict=True)) for p in TARN_PIS],
+    )  # fmt: skip
+    set_speeds(lane_road, designer, revision=lane_road.revision, speeds=[[0.0, 50.0]])
     road = Road.objects.get(pk=road.pk)
     propose_profile(road, designer)
     set_profile(road, designer, [PVI.symmetric(*p) for p in LINK_PVIS], label="Lower the crest over Sheepback")

@@ -32,7 +32,7 @@ const entries = computed<Entry[]>(() => {
     all.push({ words: 'Undo', hint: bench.project.value?.ledger.undo ?? 'nothing to undo', go: () => void bench.step('undo') })
     all.push({ words: 'Redo', hint: bench.project.value?.ledger.redo ?? 'nothing to do again', go: () => void bench.step('redo') })
   }
-  for (const [panel, words, hint] of [['shelves', 'Shelves', 'received, worked, issued'], ['ledger', 'Ledger', 'who changed what'], ['members', 'Members', 'people of this project'], ['settings', 'Project settings', 'limits, chainage'], ['keys', 'Keys', 'all keys'], ['findings', 'Findings', 'what the checks report']] as const)
+  for (const [panel, words, hint] of [['shelves', 'Shelves', 'received, worked, issued'], ['reports', 'Line reports', 'elements, coordinates, deviation'], ['ledger', 'Ledger', 'who changed what'], ['members', 'Members', 'people of this project'], ['settings', 'Project settings', 'limits, chainage'], ['keys', 'Keys', 'all keys'], ['findings', 'Findings', 'what the checks report']] as const)
     all.push({ words, hint, go: () => setTimeout(() => (ui.panel = panel)) })
   const wanted = text.value.trim().toLowerCase()
   return all.filter((e, i) => !wanted || (i === 0 && e.words.startsWith('Go to')) || `${e.words} ${e.hint}`.toLowerCase().includes(wanted)).slice(0, 12)

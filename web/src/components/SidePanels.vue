@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import { useUi } from '@/stores/ui'
 import FindingsList from './FindingsList.vue'
 import KeysList from './KeysList.vue'
+import LineReports from './LineReports.vue'
 import LedgerList from './LedgerList.vue'
 import MembersList from './MembersList.vue'
 import SettingsForm from './SettingsForm.vue'
@@ -13,7 +14,7 @@ import ShelvesList from './ShelvesList.vue'
 const ui = useUi()
 const PANELS = {
   ledger: { title: 'Ledger', part: LedgerList }, findings: { title: 'Findings', part: FindingsList }, keys: { title: 'Keys', part: KeysList },
-  members: { title: 'People', part: MembersList }, settings: { title: 'Project settings', part: SettingsForm }, shelves: { title: 'Shelves', part: ShelvesList, width: '960px' },
+  members: { title: 'People', part: MembersList }, settings: { title: 'Project settings', part: SettingsForm }, shelves: { title: 'Shelves', part: ShelvesList, width: '960px' }, reports: { title: 'Line reports', part: LineReports, width: '1000px' },
 } as const
 const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] : null))
 </script>

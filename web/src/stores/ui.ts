@@ -46,7 +46,7 @@ export const useUi = defineStore('ui', () => {
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
-  const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves'>('')
+  const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports'>('')
   /** a place the plan is asked to show: easting, northing; a new object each time */
   const goTo = ref<{ e: number; n: number } | null>(null)
 

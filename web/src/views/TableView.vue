@@ -17,6 +17,7 @@ const TITLES = { line: 'PIs and elements', earthwork: 'Areas and volumes', sheet
       <template v-if="ui.stage === 'earthwork' && bench.design.value?.earthwork">
         <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
       </template>
+      <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports" @click="ui.panel = 'reports'">Reports</button>
       <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">Download LandXML</a>
     </template>
     <div class="scroll" tabindex="0" role="region" :aria-label="TITLES[ui.stage] ?? 'Table'">

@@ -1,0 +1,158 @@
+"""Reports on a line: its elements, tangent points, coordinates, and how far a measured line lies off it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..alignment.horizontal import HorizontalAlignment, project_points
+from ..alignment.vertical import VerticalAlignment
+from ..errors import InputError
+from .table import Column, Table
+
+__all__ = ["coordinate_report", "deviation_report", "element_report", "tangent_point_report"]
+
+MOST_ROWS = 50_000
+KINDS = {"Line": "straight", "Curve": "arc", "Spiral": "transition"}
+_PLACE = (Column("Easting", unit="m"), Column("Northing", unit="m"), Column("Azimuth", unit="°", decimals=4))
+
+
+def _within(line: HorizontalAlignment, start: float | None, end: float | None) -> tuple[float, float]:
+    a = line.start_station if start is None else max(start, line.start_station)
+    b = line.end_station if end is None else min(end, line.end_station)
+    if b < a:
+        raise InputError("range-empty", start=start, end=end, road_start=line.start_station, road_end=line.end_station)
+    return a, b
+
+
+def element_report(line: HorizontalAlignment, start: float | None = None, end: float | None = None) -> Table:
+    """Every element that has a part between two stations (m), whole."""
+    a, b = _within(line, start, end)
+    ends = line.stations
+    rows = []
+    for i, length in enumerate(line.length):
+        if ends[i + 1] < a or ends[i] > b:
+            continue
+        k0, k1 = float(line.k0[i]), float(line.k1[i])
+        r0, r1 = (1 / k if abs(k) > 1e-9 else None for k in (k0, k1))
+        parameter = float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" else None
+        pi = int(line.pi_of[i]) + 1 if line.pi_of[i] >= 0 else None
+        rows.append((
+            KINDS[line.kind(i)], pi, float(ends[i]), float(ends[i + 1]), float(length), r0, r1, parameter,
+            float(line.start[i, 0]), float(line.start[i, 1]), float(np.degrees(line.azimuth[i])),
+        ))  # fmt: skip
+    columns = (
+        Column("Element", "text"), Column("PI", "text"), Column("From", "station"), Column("To", "station"), Column("Length", unit="m"),
+        Column("Radius at start", unit="m", signed=True), Column("Radius at end", unit="m", signed=True), Column("A", unit="m"), *_PLACE,
+    )  # fmt: skip
+    return Table(
+        "Elements", columns, tuple(rows), ("Radii are + to the right. Places and azimuths are those of each element's start.",)
+    )
+
+
+def tangent_point_report(line: HorizontalAlignment, start: float | None = None, end: float | None = None) -> Table:
+    """Every place where one element meets the next, and the ends."""
+    a, b = _within(line, start, end)
+    ends = line.stations
+    names = ["start", *(f"{KINDS[line.kind(i - 1)]} to {KINDS[line.kind(i)]}" for i in range(1, len(line.length))), "end"]
+    place, azimuth, _ = line.evaluate(ends)
+    rows = [
+        (names[i], float(s), float(place[i, 0]), float(place[i, 1]), float(np.degrees(azimuth[i])))
+        for i, s in enumerate(ends)
+        if a - 1e-6 <= s <= b + 1e-6
+    ]
+    return Table("Tangent points", (Column("Point", "text"), Column("Chainage", "station"), *_PLACE), tuple(rows))
+
+
+def coordinate_report(
+    line: HorizontalAlignment, profile: VerticalAlignment | None, *, interval: float, start: float | None = None,
+    end: float | None = None, offset: float = 0.0,
+) -> Table:  # fmt: skip
+    """Places at an interval (m) and at both ends of the range, ``offset`` m beside the line (+ right); levels where a profile is."""
+    a, b = _within(line, start, end)
+    if not interval > 0 or (b - a) / interval > MOST_ROWS:
+        raise InputError(
+            "spacing-too-small",
+            spacing=interval,
+            count=int((b - a) / max(interval, 1e-9)),
+            limit=MOST_ROWS,
+            least=(b - a) / MOST_ROWS,
+        )
+    inner = np.arange(np.ceil(a / interval - 1e-9) * interval, b + 1e-9, interval)
+    s = np.unique(np.round(np.concatenate([[a], inner, [b]]), 6))
+    place, azimuth, curvature = line.evaluate(s)
+    place = place + offset * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+    columns: list[Column] = [Column("Chainage", "station"), *_PLACE, Column("Radius", unit="m", signed=True)]
+    radius = [1 / k if abs(k) > 1e-9 else None for k in curvature]
+    data: list[Sequence[Any]] = [s.tolist(), place[:, 0].tolist(), place[:, 1].tolist(), np.degrees(azimuth).tolist(), radius]
+    if profile is not None:
+        level, grade = profile.evaluate(s)
+        columns += [Column("Level", unit="m"), Column("Grade", unit="%", decimals=3, signed=True)]
+        data += [[None if np.isnan(v) else float(v) for v in x] for x in (level, 100 * grade)]
+    told = (
+        (f"{abs(offset):.3f} m {'right' if offset > 0 else 'left'} of the line; levels and grades are those of the line.",)
+        if offset
+        else ()
+    )
+    return Table("Coordinates", tuple(columns), tuple(zip(*data, strict=True)), told)
+
+
+def deviation_report(
+    line: HorizontalAlignment, measured: Any, *, start: float | None = None, end: float | None = None, limit: float | None = None, reach: float = 50.0,
+) -> tuple[Table, Table]:  # fmt: skip
+    """How far measured points (n, 2) lie beside a line, + right, in order of station; and, by element, the greatest and the mean.
+
+    Points beyond the ends, outside the range, or farther off than ``reach`` (m) are counted and left out. Points over ``limit``
+    (m) are marked. Elements stand with the greatest deviation first.
+    """
+    a, b = _within(line, start, end)
+    points: NDArray[np.float64] = np.asarray(measured, float).reshape(-1, np.shape(measured)[-1])[:, :2]
+    found = project_points(line, points)
+    keep = ~found.beyond & (np.abs(found.offset) <= reach) & (found.station >= a - 1e-6) & (found.station <= b + 1e-6)
+    order = np.flatnonzero(keep)[np.argsort(found.station[keep], kind="stable")]
+    station, offset = found.station[order], found.offset[order]
+    element = np.clip(np.searchsorted(line.stations, station, side="right") - 1, 0, len(line.length) - 1)
+    rows = tuple(
+        (float(s), float(points[i, 0]), float(points[i, 1]), float(d), "left" if d < 0 else "right", KINDS[line.kind(int(e))], "over" if limit is not None and abs(d) > limit else "")
+        for s, i, d, e in zip(station, order, offset, element, strict=True)
+    )  # fmt: skip
+    columns = (
+        Column("Chainage", "station"), Column("Easting", unit="m"), Column("Northing", unit="m"), Column("Offset", unit="m", signed=True),
+        Column("Side", "text"), Column("Element", "text"), Column("Limit", "text"),
+    )  # fmt: skip
+    groups = []
+    for e in np.unique(element):
+        own = offset[element == e]
+        worst = int(np.argmax(np.abs(own)))
+        at = float(station[element == e][worst])
+        groups.append(
+            (
+                KINDS[line.kind(int(e))],
+                float(line.stations[e]),
+                float(line.stations[e + 1]),
+                len(own),
+                float(own[worst]),
+                at,
+                float(np.abs(own).mean()),
+            )
+        )
+    groups.sort(key=lambda g: -abs(g[4]))
+    left_out = int(len(points) - len(order))
+    over = int((np.abs(offset) > limit).sum()) if limit is not None else 0
+    told = [
+        f"{len(order)} points measured beside the line"
+        + (f", {left_out} left out beyond its ends or more than {reach:g} m off." if left_out else ".")
+    ]
+    if limit is not None:
+        told.append(f"{over} lie more than {limit:g} m off.")
+    by_element = Table(
+        "By element, greatest first",
+        (
+            Column("Element", "text"), Column("From", "station"), Column("To", "station"), Column("Points", "number", decimals=0),
+            Column("Greatest", unit="m", signed=True), Column("at", "station"), Column("Mean of amounts", unit="m"),
+        ), tuple(groups),
+    )  # fmt: skip
+    return Table("Deviation", columns, rows, tuple(told)), by_element

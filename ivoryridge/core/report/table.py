@@ -1,0 +1,53 @@
+"""A report as columns and rows, and as CSV."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+__all__ = ["Column", "Table", "write_csv"]
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """``kind``: "text", "station", or "number" with a unit and decimals; ``signed`` numbers always carry their sign."""
+
+    name: str
+    kind: str = "number"
+    unit: str = ""
+    decimals: int = 3
+    signed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Rows of values, one a column; None where there is nothing to say."""
+
+    title: str
+    columns: tuple[Column, ...]
+    rows: tuple[tuple[Any, ...], ...]
+    told: tuple[str, ...] = ()
+
+
+def write_csv(table: Table, station_text: Callable[[float], str]) -> str:
+    """Header with units; a station stands as people write it, and as a plain number beside it."""
+    out = io.StringIO()
+    sheet = csv.writer(out, lineterminator="\r\n")
+    head: list[str] = []
+    for c in table.columns:
+        head += [c.name, f"{c.name} m"] if c.kind == "station" else [f"{c.name} {c.unit}".strip()]
+    sheet.writerow(head)
+    for row in table.rows:
+        cells: list[str] = []
+        for c, v in zip(table.columns, row, strict=True):
+            if c.kind == "station":
+                cells += ["", ""] if v is None else [station_text(v), f"{v:.{c.decimals}f}"]
+            elif v is None or c.kind == "text":
+                cells.append("" if v is None else str(v))
+            else:
+                cells.append(f"{v:.{c.decimals}f}")
+        sheet.writerow(cells)
+    return out.getvalue()

@@ -1,0 +1,125 @@
+<script setup lang="ts">
+/** Reports on the active road's line, for the whole of it or the marked range; the same rows as CSV. */
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import NumberField from '@/components/NumberField.vue'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+
+interface Column { name: string; kind: 'text' | 'station' | 'number'; unit: string; decimals: number; signed: boolean }
+interface Report { title: string; columns: Column[]; rows: (string | number | null)[][]; told: string[] }
+const KINDS = [['elements', 'Elements'], ['tangent-points', 'Tangent points'], ['coordinates', 'Coordinates'], ['deviation', 'Deviation']] as const
+const bench = useWorkbench()
+const ui = useUi()
+const kind = ref<(typeof KINDS)[number][0]>('elements')
+const interval = ref(20)
+const offset = ref(0)
+const limit = ref<number | null>(0.1)
+const inRange = ref(!!ui.range)
+/** Surveys whose layers could have been measured along a line: every survey of every surface, once. */
+const surveys = computed(() => [...new Map((bench.project.value?.surfaces ?? []).flatMap((s) => s.sources).map((s) => [s.id, s])).values()])
+const chosen = ref('')
+const choices = computed(() => surveys.value.flatMap((s) => s.layers.map((la) => ({ id: `${s.id}|${la.code}`, name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})` }))))
+const query = computed(() => {
+  const q = new URLSearchParams()
+  if (inRange.value && ui.range) {
+    q.set('start', String(ui.range[0]))
+    q.set('end', String(ui.range[1]))
+  }
+  if (kind.value === 'coordinates') {
+    q.set('interval', String(interval.value))
+    if (offset.value) q.set('offset', String(offset.value))
+  }
+  if (kind.value === 'deviation') {
+    const [survey, layer] = chosen.value.split('|')
+    q.set('survey', survey || '0')
+    if (layer) q.set('layer', layer)
+    if (limit.value !== null) q.set('limit', String(limit.value))
+  }
+  return q.toString()
+})
+const address = computed(() => `/roads/${ui.roadId}/reports/${kind.value}`)
+const ready = computed(() => ui.roadId !== null && !!bench.saved.value?.line && (kind.value !== 'deviation' || !!chosen.value))
+const told = useQuery({
+  queryKey: computed(() => ['report', address.value, query.value, bench.saved.value?.key]),
+  queryFn: () => api.get<Report[]>(`${address.value}?${query.value}`),
+  enabled: ready,
+  retry: false,
+})
+const tables = computed(() => (ready.value ? (told.data.value ?? []) : []))
+function cell(c: Column, v: string | number | null): string {
+  if (v === null || v === '') return ''
+  if (c.kind === 'station') return bench.station(Number(v), c.decimals)
+  return c.kind === 'number' ? formatNumber(Number(v), c.decimals, c.signed) : String(v)
+}
+function go(t: Report, row: (string | number | null)[]) {
+  const i = t.columns.findIndex((c) => c.kind === 'station')
+  if (i >= 0 && row[i] !== null) bench.setMark(Number(row[i]))
+}
+/** Deviations as a strip: chainage across, offset up; the limits as lines. */
+const STRIP = { width: 940, height: 110, left: 46 }
+const strip = computed(() => {
+  const t = tables.value[0]
+  if (kind.value !== 'deviation' || !t?.rows.length) return null
+  const points = t.rows.map((r) => [Number(r[0]), Number(r[3])] as const)
+  const most = Math.max(...points.map(([, d]) => Math.abs(d)), limit.value ?? 0, 0.01) * 1.1
+  const [a, b] = [points[0]![0], points.at(-1)![0]]
+  const x = (s: number) => STRIP.left + ((s - a) / Math.max(b - a, 1)) * (STRIP.width - STRIP.left - 8)
+  const y = (d: number) => STRIP.height / 2 + (d / most) * (STRIP.height / 2 - 8)
+  return { bars: points.map(([s, d]) => ({ x: x(s), y: y(d), zero: y(0), over: limit.value !== null && Math.abs(d) > limit.value, s, d })), limits: limit.value === null ? [] : [y(limit.value), y(-limit.value)], zero: y(0), most }
+})
+</script>
+
+<template>
+  <div class="bar">
+    <div class="kinds" role="tablist"><button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: kind === k }" role="tab" :aria-selected="kind === k" :data-test="`report-${k}`" @click="kind = k">{{ name }}</button></div>
+    <label v-if="ui.range" class="range"><input v-model="inRange" type="checkbox" data-test="report-range" /> marked range only</label>
+    <NumberField v-if="kind === 'coordinates'" compact label="Interval" :decimals="2" :model-value="interval" test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'" class="faded">m, beside by</span>
+    <NumberField v-if="kind === 'coordinates'" compact label="Offset" :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">m</span>
+    <template v-if="kind === 'deviation'">
+      <select v-model="chosen" class="field measured" aria-label="Measured points or line" data-test="report-measured"><option value="">Measured points or line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select>
+      <NumberField compact label="Limit" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">m limit</span>
+    </template>
+    <a v-if="tables.length" class="btn csv" :href="`/api${address}?${query}&form=csv`" data-test="report-csv">CSV</a>
+  </div>
+  <p v-if="!bench.saved.value?.line" class="faded">The road has no line yet.</p>
+  <p v-else-if="kind === 'deviation' && !chosen" class="faded">Choose what was measured along the line. Offsets are + to the right of the line.</p>
+  <p v-if="told.isError.value && ready" class="wrong" role="alert">{{ told.error.value?.message }}</p>
+  <svg v-if="strip" :viewBox="`0 0 ${STRIP.width} ${STRIP.height}`" class="strip" role="img" aria-label="Deviation along the line">
+    <path v-for="l in strip.limits" :key="l" :d="`M${STRIP.left} ${l}H${STRIP.width}`" class="limit" /><path :d="`M${STRIP.left} ${strip.zero}H${STRIP.width}`" class="zero" />
+    <path v-for="b in strip.bars" :key="b.s" :d="`M${b.x} ${b.zero}V${b.y}`" :class="b.over ? 'over' : 'bar-line'" />
+    <text x="2" y="14">left</text><text x="2" :y="STRIP.height - 4">right</text>
+  </svg>
+  <div class="tables" data-test="report">
+    <template v-for="t in [...tables].reverse()" :key="t.title">
+      <h3 v-if="tables.length > 1">{{ t.title }}</h3>
+      <p v-for="s in t.told" :key="s" class="faded">{{ s }}</p>
+      <table class="grid" :aria-label="t.title">
+        <thead><tr><th v-for="c in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ c.name }}{{ c.kind === 'number' && c.unit ? ` ${c.unit}` : '' }}</th></tr></thead>
+        <tbody><tr v-for="(r, i) in t.rows" :key="i" :class="{ over: r.at(-1) === 'over' }" @click="go(t, r)"><td v-for="(c, k) in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ cell(c, r[k]!) }}</td></tr></tbody>
+      </table>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.bar { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; margin-bottom: 8px; font-size: 12px; }
+.bar :deep(.number) { width: 84px; }
+.kinds { display: flex; }
+.range { display: flex; gap: 5px; align-items: center; }
+.measured { width: 260px; min-height: 26px; padding: 1px 4px; }
+.csv { margin-left: auto; text-decoration: none; color: inherit; }
+.tables { max-height: 52vh; overflow: auto; }
+.tables h3 { margin: 8px 0 2px; }
+.tables p { margin: 2px 0 6px; font-size: 12px; }
+tr.over td { color: var(--madder); font-weight: 600; }
+tbody tr { cursor: pointer; }
+.strip { width: 100%; background: #fff; border: 1px solid var(--rule); border-radius: 4px; }
+.strip text { font-size: 11px; fill: var(--faded); }
+.zero { stroke: var(--ink); }
+.limit { stroke: var(--madder); stroke-dasharray: 5 3; }
+.bar-line { stroke: var(--petrol); stroke-width: 3; }
+.over { stroke: var(--madder); stroke-width: 3; }
+</style>
