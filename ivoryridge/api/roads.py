@@ -10,7 +10,7 @@ from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
-from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
+from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile, set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
@@ -22,7 +22,19 @@ from ivoryridge.design.standards import sight_of
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
-from .schemas import Departure, Guides, PIChange, PIInsert, PVIChange, PVIInsert, RoadChange, Speeds, TemplateChange, Trial
+from .schemas import (
+    CurveBy,
+    Departure,
+    Guides,
+    PIChange,
+    PIInsert,
+    PVIChange,
+    PVIInsert,
+    RoadChange,
+    Speeds,
+    TemplateChange,
+    Trial,
+)
 
 router = Router()
 
@@ -133,6 +145,15 @@ def add_pi(request: Any, road_id: int, given: PIInsert) -> HttpResponse:
 @router.patch("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
 def set_pi(request: Any, road_id: int, pi_id: int, given: PIChange) -> HttpResponse:
     return acted(*change_pi(request.row, request.user, pi_id, revision=given.revision, values=given.given()))
+
+
+@router.post("/roads/{int:road_id}/pis/{int:pi_id}/curve", auth=editor)
+def set_curve(request: Any, road_id: int, pi_id: int, given: CurveBy) -> HttpResponse:
+    """The radius of a PI by tangent length, external distance, degree of curve, a place, or the largest that fits."""
+    place = (given.place[0], given.place[1]) if given.place else None
+    return acted(
+        *curve_by(request.row, request.user, pi_id, revision=given.revision, by=given.by, value=given.value, place=place)
+    )
 
 
 @router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)

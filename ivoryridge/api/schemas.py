@@ -123,6 +123,13 @@ class Guides(In):
     guides: Annotated[list[Guide], Field(max_length=100)]
 
 
+class CurveBy(In):
+    revision: int
+    by: Literal["tangent", "external", "degree", "through", "largest"]
+    value: Number | None = None
+    place: Pair | None = None
+
+
 class Departure(In):
     revision: int
     key: Annotated[str, Field(max_length=200)]

@@ -246,3 +246,19 @@ def test_a_large_surface_is_sent_as_a_lattice_and_by_windows(
     )  # the overview is kept: opening does not wait for the surface
     refused = ben.get(f"/api/surfaces/{surface.pk}/geometry?window=1,2,0,4")
     assert refused.status_code == 422 and "least E" in refused.json()["message"]
+
+
+def test_a_radius_comes_from_what_else_is_known_of_the_curve(road: Road, client_of: Any) -> None:
+    ben = client_of("ben")
+    first, pi = RoadPI.present.filter(road=road)[:2]
+    path = f"/roads/{road.pk}/pis/{pi.pk}/curve"
+    told = send(ben, "post", path, {"revision": pi.revision, "by": "degree", "value": 4}).json()["told"]
+    pi.refresh_from_db()
+    assert pi.radius == pytest.approx(1432.394488 * 0.3048) and told[0].startswith("PI 2 has a radius of 436.594 m")
+    assert send(ben, "post", path, {"revision": pi.revision, "by": "largest"}).status_code == 200
+    pi.refresh_from_db()
+    assert pi.radius > 437 and pi.radius == int(pi.radius)
+    none = send(ben, "post", path, {"revision": pi.revision, "by": "tangent"})
+    assert none.status_code == 422 and "above 0" in none.json()["message"]
+    end = send(ben, "post", f"/roads/{road.pk}/pis/{first.pk}/curve", {"revision": first.revision, "by": "largest"})
+    assert end.status_code == 422 and "is an end of the line" in end.json()["message"]

@@ -75,3 +75,21 @@ def test_sight_is_shown_over_the_long_section_and_its_lack_is_found(demo_page: A
     page.keyboard.press("Escape")
     page.locator("[data-test=finding-way]").filter(has_text="Use L 258").click()
     expect(page.locator("[data-test=sight-short]")).to_have_attribute("d", "")
+
+
+def test_a_curve_is_laid_through_a_clicked_place(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    page.click("[data-test=pi-2] rect")
+    page.select_option("[data-test=curve-by]", "tangent")
+    value = page.locator("[data-test=curve-by-value]")
+    value.fill("250")
+    value.press("Enter")
+    expect(page.locator("[data-test=told]").last).to_contain_text("PI 2 has a radius of")
+    before = page.locator("[data-test=inspect-radius]").input_value()
+    page.select_option("[data-test=curve-by]", "through")
+    box = page.locator("[data-test=pi-2] rect").bounding_box()
+    assert box
+    page.mouse.click(box["x"] + box["width"] / 2 + 4, box["y"] - 16)  # inside the bend, north of its PI
+    expect(page.locator("[data-test=inspect-radius]")).not_to_have_value(before)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=inspect-radius]")).to_have_value(before)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,6 +23,8 @@ __all__ = [
     "Projection",
     "alignment_from_pis",
     "arc_between_spirals",
+    "curve_tangents",
+    "deflection_at",
     "grid_from_station_offset",
     "project_points",
     "tangent_points",
@@ -152,6 +155,18 @@ def arc_between_spirals(radius: float, spiral_in: float, spiral_out: float, defl
     Lc = R (D - a1 - a2), a = L / (2 R). Source: docs/formulas.md#pi-method.
     """
     return radius * deflection - 0.5 * (spiral_in + spiral_out)
+
+
+def deflection_at(pis: Sequence[PI], i: int) -> float:
+    """Turn of the line at an inner PI, rad, + right."""
+    a, b, c = ([p.easting, p.northing] for p in (pis[i - 1], pis[i], pis[i + 1]))
+    return float(wrap_angle(azimuth_between(b, c) - azimuth_between(a, b)))
+
+
+def curve_tangents(pi: PI, deflection: float, number: int = 1) -> tuple[float, float]:
+    """Tangent lengths (m) of a PI's curve, transitions included, before and after it. Raises as ``alignment_from_pis`` does."""
+    curve = _curve_at(pi, deflection, number)
+    return curve.t_in, curve.t_out
 
 
 def tangent_points(line: HorizontalAlignment, pi: int) -> dict[str, float]:

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+import numpy as np
 from django.contrib.auth.models import User
 
+from ivoryridge.core.alignment.curves import radius_of_degree
+from ivoryridge.core.alignment.radius import largest_radius, radius_by_external, radius_by_tangent, radius_through
 from ivoryridge.core.errors import InputError, IvoryRidgeError
-from ivoryridge.core.units import format_station
+from ivoryridge.core.units import FOOT, format_station
 
 from ..anchors import resolve_station
 from ..assemble import assemble_road
 from ..ledger import Act, act
 from ..models import Road, RoadPI, RoadPVI
-from ..refusals import NotThere
+from ..refusals import BadValue, NotThere
 from ..results import levels_of, line_of
 
-__all__ = ["change_pi", "delete_pi", "insert_pi"]
+__all__ = ["change_pi", "curve_by", "delete_pi", "insert_pi"]
 
 PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
 _MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
@@ -42,6 +45,37 @@ def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict
         doing.change(row, revision=revision, **values)
         told = _checked(road, stations)
     return doing, told
+
+
+def curve_by(
+    road: Road,
+    user: User,
+    pi_id: int,
+    *,
+    revision: int,
+    by: str,
+    value: float | None = None,
+    place: tuple[float, float] | None = None,
+) -> tuple[Act, list[str]]:
+    """Set the radius of a PI by something else: "tangent" or "external" (m), "degree" (degrees on an arc of 100 ft), "through" a
+    place, or the "largest" that fits between its neighbours, whole metres down."""
+    _, number = _pi(road, pi_id)
+    pis, i = assemble_road(road).pis, number - 1
+    if not 0 < i < len(pis) - 1:
+        raise InputError("curve-at-an-end", pi=number)
+    if by == "largest":
+        radius = float(np.floor(largest_radius(pis, i))) or largest_radius(pis, i)
+    elif by == "through":
+        if place is None:
+            raise BadValue("place-missing", "Click the place that the curve should pass through.", field="place")
+        radius = radius_through(pis, i, *place)
+    else:
+        if value is None or not value > 0:
+            raise BadValue("value-missing", "Type a value above 0.", field="value")
+        ways = {"tangent": radius_by_tangent, "external": radius_by_external}
+        radius = ways[by](pis, i, value) if by in ways else FOOT * radius_of_degree(value)
+    doing, told = change_pi(road, user, pi_id, revision=revision, values={"radius": radius})
+    return doing, [f"PI {number} has a radius of {radius:.3f} m now.", *told]
 
 
 def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act, list[str]]:

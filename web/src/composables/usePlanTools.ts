@@ -82,6 +82,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     const [x, y] = place(event)
     const [e, n] = toWorld(view.value, x, y).map(round) as [number, number]
     if (ground.active.value) await ground.click(e, n)
+    else if (ui.tool === 'curve-through') ui.clicked = { e, n }
     else if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
     else if (ui.tool === 'add-pi' && ui.roadId !== null) {
       await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { index: indexFor(e, n), easting: e, northing: n }))

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
+import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
@@ -48,6 +49,7 @@ async function remove() {
       <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
       <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
       <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_out" @change="set('spiral_out', $event)" />
+      <CurveBy v-if="bench.canEdit.value && pi.id" :pi="pi" />
       <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
     </template>
     <ProblemCards />

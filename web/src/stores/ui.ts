@@ -47,6 +47,8 @@ export const useUi = defineStore('ui', () => {
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
   const panel = ref<'' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports'>('')
+  /** a place clicked on the plan while a panel waits for one; a new object each time */
+  const clicked = ref<{ e: number; n: number } | null>(null)
   /** a place the plan is asked to show: easting, northing; a new object each time */
   const goTo = ref<{ e: number; n: number } | null>(null)
 
@@ -56,6 +58,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, sectionLabels, inspectorOpen, tableOpen, panel, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

@@ -118,7 +118,7 @@ async function nudge(event: KeyboardEvent, index: number) {
     <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening">
       <canvas ref="canvas" />
       <svg
-        class="over" :class="{ panning: doing.kind === 'pan', adding: !!onGround.hint.value || ui.tool === 'draw-road' || ui.tool === 'add-pi' }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
+        class="over" :class="{ panning: doing.kind === 'pan', adding: !!onGround.hint.value || ['draw-road', 'add-pi', 'curve-through'].includes(ui.tool) }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
         @pointerleave="pointer = null" @dblclick="tools.doubleClick"
       >
         <polygon v-for="f in frames" :key="f.number" :points="f.path" class="frame" />
