@@ -5,6 +5,7 @@ import {
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
 import type { GroundLines } from '../plan/groundLayers'
+import { makeCutting } from './cutting'
 import { mappingObjects } from './mapping'
 
 type Drawn = Mesh | LineSegments
@@ -44,6 +45,19 @@ function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] 
   })
 }
 
+/** The toe of one side from the scene's origin; null where it is not one line from end to end. */
+function toe(p: Packed, side: string, shift: [number, number]): Float32Array | null {
+  const own = (p.header.roles as [string, string][]).flatMap(([s, r], i) => (s === side && r === 'toe' ? [i] : []))
+  if (own.length !== 1) return null
+  const starts = p.ints.edge_starts!
+  const line = p.floats.edges!.slice(3 * starts[own[0]!]!, 3 * starts[own[0]! + 1]!)
+  for (let i = 0; i < line.length; i += 3) {
+    line[i]! += shift[0]
+    line[i + 1]! += shift[1]
+  }
+  return line
+}
+
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
   const scene = new Scene()
@@ -54,6 +68,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const sun = new DirectionalLight('#fff7e6', 2.2)
   sun.position.set(-1, 1, 1.6)
   scene.add(new AmbientLight('#dfe8ee', 1.5), sun)
+  const cutting = makeCutting()
   let origin: [number, number] | null = null
   let ground: Mesh | null = null
   let mapping: Drawn[] = []
@@ -94,7 +109,11 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
     setGround(p) {
       drop(ground)
       ground = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#c8c39f', -0.05) : null
-      if (ground) (ground.material as MeshLambertMaterial).side = FrontSide // in a cut one stands below it and sees the sky
+      if (ground) {
+        const material = ground.material as MeshLambertMaterial
+        material.side = FrontSide // in a cut one stands below it and sees the sky
+        cutting.into(material)
+      }
       if (ground) scene.add(ground)
       draw()
     },
@@ -112,8 +131,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       road.forEach(drop)
       road = []
       centre = null
-      if (p) {
+      if (!p) cutting.set(null, null)
+      else {
         const shift = shiftOf(p)
+        cutting.set(toe(p, 'left', shift), toe(p, 'right', shift))
         road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
         for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
         const vertices = p.floats.edges!
@@ -176,6 +197,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(ground)
       mapping.forEach(drop)
       road.forEach(drop)
+      cutting.dispose()
       renderer.dispose()
     },
   }

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Pen } from '../shared/pen'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, mappingLayers, showsPoints, type GroundLines } from './groundLayers'
+import { frameOf } from '../model/cutting'
 import { standing } from '../model/mapping'
 import { bandColour, bandLimits, makeMesh, paintTerrain, SLOPE_BANDS } from './terrain'
 
@@ -113,5 +114,17 @@ describe('mapping in space', () => {
     const [, , z, radius, half] = crowns[0]!
     expect(z + half).toBeCloseTo(4 + 10)
     expect(radius).toBeGreaterThan(3.9)
+  })
+})
+
+describe('the picture of what is built', () => {
+  it('holds both toes with a margin and stays within its size', () => {
+    const f = frameOf(Float32Array.of(0, 0, 5, 2400, 30, 6), Float32Array.of(0, -20, 5, 2400, 10, 6))
+    expect(Math.max(f.width, f.height)).toBeLessThanOrEqual(2048)
+    expect(f.e0).toBeLessThan(0)
+    expect(f.n0).toBeLessThan(-20)
+    expect(f.e0 + f.width / f.scale).toBeGreaterThan(2400)
+    expect(f.n0 + f.height / f.scale).toBeGreaterThan(30)
+    expect(frameOf(Float32Array.of(0, 0, 0, 10, 0, 0), Float32Array.of(0, 5, 0, 10, 5, 0)).scale).toBe(4) // never finer than needed
   })
 })
