@@ -397,9 +397,10 @@ def sight_lane(profile: VerticalAlignment, standard: Standard, zones: SpeedZones
     farthest = 2.0 * max(row["sight"] for row in standard.rows)
     ahead, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest)
     back, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest, backward=True)
-    rows = [standard.at(zones.at(float(v))) for v in s]
-    required = np.array([r["sight"] for r in rows])
-    least = np.array([r.get("sight_least", r["sight"]) for r in rows])
+    rows = [standard.at(v) for v in zones.speeds]
+    zone = np.searchsorted(zones.stations[1:], s, side="right")
+    required = np.array([r["sight"] for r in rows])[zone]
+    least = np.array([r.get("sight_least", r["sight"]) for r in rows])[zone]
     to_end, to_start = (
         np.where(seen >= np.minimum(left, farthest) - 1e-6, np.inf, seen) for seen, left in ((ahead, last - s), (back, s - first))
     )
