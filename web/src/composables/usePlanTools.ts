@@ -53,7 +53,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     const [x, y] = place(event)
     const [e, n] = toWorld(view.value, x, y)
     const d = doing.value
-    if (d.kind !== 'pi') pointer.value = { x, y, e, n }
+    if (d.kind === 'idle') pointer.value = { x, y, e, n } // while panned the place under it stays the same
     if (d.kind === 'pan') {
       const dx = event.clientX - d.x, dy = event.clientY - d.y
       if (!d.moved && Math.hypot(dx, dy) < CLICK) return
