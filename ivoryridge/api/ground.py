@@ -28,7 +28,7 @@ from ivoryridge.design.derive import derived, key_of
 from ivoryridge.design.ground_queries import findings_picture, lines_picture, nearest_picture, outline_rings
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results import surface_key, surface_of
-from ivoryridge.design.sight import contours_of
+from ivoryridge.design.shown import contours_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key

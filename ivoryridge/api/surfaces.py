@@ -8,13 +8,13 @@ import numpy as np
 from django.http import HttpResponse
 from ninja import Router
 
-from ivoryridge.core.terrain.sight import Window
+from ivoryridge.core.terrain.shown import Window
 from ivoryridge.core.terrain.surface import Surface, read_surface
 from ivoryridge.design.actions.edit_road import change_surface, delete_surface
 from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results import surface_of
-from ivoryridge.design.sight import contours_key, contours_seen, overview_of, sight_key, sight_of
+from ivoryridge.design.shown import contours_key, contours_seen, overview_of, shown_key, shown_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -59,15 +59,15 @@ def _origin(surface: Surface) -> tuple[float, float]:
 def geometry(request: Any, surface_id: int, window: str = "") -> HttpResponse:
     """Triangles of the whole surface, or of what lies in a window; of a lattice where they would be too many."""
     recipe, asked = assemble_surface(request.row), _window(window)
-    key = sight_key(recipe, asked)
+    key = shown_key(recipe, asked)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    sight = sight_of(recipe, asked)
-    surface, origin = sight.surface, _origin(sight.surface)
+    shown = shown_of(recipe, asked)
+    surface, origin = shown.surface, _origin(shown.surface)
     body = pack_geometry(
         origin,
         {"points": surface.points - [*origin, 0.0], "triangles": surface.triangles, "breaklines": surface.breakline_edges},
-        spacing=sight.spacing, window=asked, **sight.told, findings=[f.as_dict() for f in sight.findings],
+        spacing=shown.spacing, window=asked, **shown.told, findings=[f.as_dict() for f in shown.findings],
     )  # fmt: skip
     return with_key(body, key)
 
@@ -87,7 +87,7 @@ def contours(request: Any, surface_id: int, interval: float = 1.0, rounded: bool
     if unchanged(request, key):
         return HttpResponse(status=304)
     xy, starts, levels = contours_seen(recipe, interval, rounded=rounded, window=asked)
-    origin = _origin(sight_of(recipe, asked).surface)
+    origin = _origin(shown_of(recipe, asked).surface)
     return with_key(
         pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval, window=asked),
         key,

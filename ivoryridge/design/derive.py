@@ -53,7 +53,7 @@ CODE_VERSION = {
     "lines": 3,
     "ponds": 1,
     "overview": 1,
-    "sight": 1,
+    "shown": 1,
     "contours": 2,
     "terrain": 1,
     "line": 1,

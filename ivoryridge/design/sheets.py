@@ -30,7 +30,7 @@ from .results import (
     missing_for_corridor,
     surface_key,
 )
-from .sight import contours_of
+from .shown import contours_of
 
 __all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key", "sheets_record"]
 

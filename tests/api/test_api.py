@@ -222,7 +222,7 @@ def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
 def test_a_large_surface_is_sent_as_a_lattice_and_by_windows(
     project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("ivoryridge.design.sight.MOST_SHOWN", 300)
+    monkeypatch.setattr("ivoryridge.design.shown.MOST_SHOWN", 300)
     derive.clear_memory()
     ben, surface = client_of("ben"), Surface.present.get(project=project)
 

@@ -28,7 +28,7 @@ from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Surface, SurveySet
 from ..reference import compare_references
 from ..results import make_surface, surface_key
-from ..sight import overview_of
+from ..shown import overview_of
 from ..survey_blob import pack_survey
 
 __all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file", "role_by_rules", "sorted_layers"]

@@ -8,7 +8,7 @@ import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
-import { useSight } from './useSight'
+import { useShown } from './useShown'
 import type { Workbench } from './workbench'
 
 const REST = 140 // ms without movement before the plan is painted anew
@@ -26,8 +26,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   let frame = 0
   let rest = 0
 
-  const sight = useSight(bench, view)
-  const mesh = sight.overview
+  const shownGround = useShown(bench, view)
+  const mesh = shownGround.overview
   const road = computed<RoadDrawing | null>(() => {
     const d = bench.design.value
     if (!d?.line) return null
@@ -74,8 +74,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const v = view.value
     if (!m || !v.scale || v.width < 2 || !ui.shown.heights) bitmap.value = null
     else {
-      const finest = sight.finest.value
-      bitmap.value = { image: painted(finest === m ? [m] : [...(sight.near.value && finest !== sight.near.value ? [m] : []), finest!], v), view: { ...v } }
+      const finest = shownGround.finest.value
+      bitmap.value = { image: painted(finest === m ? [m] : [...(shownGround.near.value && finest !== shownGround.near.value ? [m] : []), finest!], v), view: { ...v } }
     }
     draw()
   }
@@ -105,7 +105,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const b = bitmap.value
     const style = ui.contours
     const made = [
-      v.e, v.n, v.scale, width, height, b, sight.finest.value, sight.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(ui.shown),
+      v.e, v.n, v.scale, width, height, b, shownGround.finest.value, shownGround.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(ui.shown),
       JSON.stringify([ui.dimmed, ui.hiddenLayers]),
     ]
     if (base && made.every((m, i) => m === base!.made[i])) return base
@@ -122,8 +122,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     }
     const shown = ui.shown
     if (b && shown.heights) faint('heights', () => place(pen, b, v))
-    const fine = sight.finest.value
-    const contours = sight.contours.value
+    const fine = shownGround.finest.value
+    const contours = shownGround.contours.value
     const lines = ground.lines.value
     if (fine && shown.triangles) faint('triangles', () => drawTriangles(pen, fine, v))
     if (contours && shown.contours) faint('contours', () => drawContours(pen, contours, v, style))
@@ -208,13 +208,13 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (now && (!before || !view.value.scale)) fit()
     paintSoon(0)
   }, { immediate: true })
-  watch(sight.near, () => paintSoon(moving ? REST : 0))
+  watch(shownGround.near, () => paintSoon(moving ? REST : 0))
   watch(() => [ui.shown.heights, ui.terrainColours, ui.contours.interval * ui.contours.every], () => paintSoon(0))
-  watch([sight.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
+  watch([shownGround.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {
     cancelAnimationFrame(frame)
     clearTimeout(rest)
   })
-  return { view, mesh, sharpening: sight.sharpening, road, fit, drawn, draw }
+  return { view, mesh, sharpening: shownGround.sharpening, road, fit, drawn, draw }
 }

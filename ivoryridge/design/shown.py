@@ -19,7 +19,7 @@ from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.outline import pieces_of
 from ivoryridge.core.terrain.rounding import round_surface
-from ivoryridge.core.terrain.sight import Window, lattice_of, triangles_within
+from ivoryridge.core.terrain.shown import Window, lattice_of, triangles_within
 from ivoryridge.core.terrain.surface import Floats, Surface, robust_levels, surface_area
 
 from .assemble import SurfaceRecipe
@@ -29,14 +29,14 @@ from .results import surface_key, surface_of
 __all__ = [
     "MOST_SHOWN",
     "Contours",
-    "Sight",
+    "Shown",
     "contours_key",
     "contours_of",
     "contours_seen",
     "overview_key",
     "overview_of",
-    "sight_key",
-    "sight_of",
+    "shown_key",
+    "shown_of",
 ]
 
 MOST_SHOWN = 120_000  # triangles that a page draws without effort
@@ -44,7 +44,7 @@ Contours = tuple[Floats, NDArray[np.int64], Floats]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Sight:
+class Shown:
     """A surface as it is shown: ``spacing`` (m) of the lattice, 0 where the triangles are the surface's own."""
 
     surface: Surface
@@ -57,13 +57,13 @@ def overview_key(recipe: SurfaceRecipe) -> str:
     return key_of("overview", surface_key(recipe))
 
 
-def overview_of(recipe: SurfaceRecipe) -> Sight:
+def overview_of(recipe: SurfaceRecipe) -> Shown:
     """The whole surface, with its extent, levels (m), areas (m2), number of pieces and triangles, and findings."""
-    kept: Sight = derived(overview_key(recipe), lambda: _make_overview(recipe))
+    kept: Shown = derived(overview_key(recipe), lambda: _make_overview(recipe))
     return kept if kept.spacing else dataclasses.replace(kept, surface=surface_of(recipe)[0])
 
 
-def _make_overview(recipe: SurfaceRecipe) -> Sight:
+def _make_overview(recipe: SurfaceRecipe) -> Shown:
     surface, findings = surface_of(recipe)
     plan, slope = surface_area(surface)
     told = {
@@ -71,40 +71,40 @@ def _make_overview(recipe: SurfaceRecipe) -> Sight:
         "plan_area": plan, "slope_area": slope, "pieces": len(pieces_of(surface)), "triangles": len(surface.triangles),
     }  # fmt: skip
     if len(surface.triangles) <= MOST_SHOWN:
-        return Sight(_NOTHING, 0.0, told, tuple(findings))  # kept with the surface already
-    return Sight(*lattice_of(surface, surface.extent, MOST_SHOWN), told, tuple(findings))
+        return Shown(_NOTHING, 0.0, told, tuple(findings))  # kept with the surface already
+    return Shown(*lattice_of(surface, surface.extent, MOST_SHOWN), told, tuple(findings))
 
 
-def sight_key(recipe: SurfaceRecipe, window: Window | None) -> str:
-    return overview_key(recipe) if window is None else key_of("sight", surface_key(recipe), window)
+def shown_key(recipe: SurfaceRecipe, window: Window | None) -> str:
+    return overview_key(recipe) if window is None else key_of("shown", surface_key(recipe), window)
 
 
-def sight_of(recipe: SurfaceRecipe, window: Window | None) -> Sight:
+def shown_of(recipe: SurfaceRecipe, window: Window | None) -> Shown:
     """What is in a window; its own triangles, unless they are too many."""
     if window is None:
         return overview_of(recipe)
-    return derived(sight_key(recipe, window), lambda: _make_sight(recipe, window))
+    return derived(shown_key(recipe, window), lambda: _make_shown(recipe, window))
 
 
-def _make_sight(recipe: SurfaceRecipe, window: Window) -> Sight:
+def _make_shown(recipe: SurfaceRecipe, window: Window) -> Shown:
     surface, _ = surface_of(recipe)
     near = triangles_within(surface, window)
     if len(near.triangles) <= MOST_SHOWN:
-        return Sight(near, 0.0, {})
+        return Shown(near, 0.0, {})
     e0, n0, e1, n1 = surface.extent
     inside = (max(window[0], e0), max(window[1], n0), min(window[2], e1), min(window[3], n1))
-    return Sight(*lattice_of(near, inside, MOST_SHOWN), {})
+    return Shown(*lattice_of(near, inside, MOST_SHOWN), {})
 
 
 # --- contours ------------------------------------------------------------------------------------------------
 def contours_key(recipe: SurfaceRecipe, interval: float, *, rounded: bool, window: Window | None) -> str:
-    return key_of("contours", sight_key(recipe, window), interval, rounded)
+    return key_of("contours", shown_key(recipe, window), interval, rounded)
 
 
 def contours_seen(recipe: SurfaceRecipe, interval: float, *, rounded: bool, window: Window | None) -> Contours:
     """Contours of what is shown."""
     key = contours_key(recipe, interval, rounded=rounded, window=window)
-    return derived(key, lambda: _contours(sight_of(recipe, window).surface, interval, rounded))
+    return derived(key, lambda: _contours(shown_of(recipe, window).surface, interval, rounded))
 
 
 def contours_of(recipe: SurfaceRecipe, interval: float, *, rounded: bool = False) -> Contours:
@@ -125,21 +125,21 @@ def _contours(surface: Surface, interval: float, rounded: bool) -> Contours:
 _NOTHING = Surface(np.empty((0, 3)), np.empty((0, 3), np.int32), np.empty((0, 3), np.int32))
 
 
-def _pack(sight: Sight) -> bytes:
+def _pack(shown: Shown) -> bytes:
     out = io.BytesIO()
-    s = sight.surface
-    told = orjson.dumps([sight.spacing, sight.told])
+    s = shown.surface
+    told = orjson.dumps([shown.spacing, shown.told])
     np.savez(
         out, points=s.points, triangles=s.triangles, neighbours=s.neighbours, told=np.frombuffer(told, np.uint8),
-        findings=told_of(sight.findings),
+        findings=told_of(shown.findings),
     )  # fmt: skip
     return out.getvalue()
 
 
-def _unpack(blob: bytes) -> Sight:
+def _unpack(blob: bytes) -> Shown:
     with np.load(io.BytesIO(blob), allow_pickle=False) as z:
         spacing, told = orjson.loads(z["told"].tobytes())
-        return Sight(Surface(z["points"], z["triangles"], z["neighbours"]), spacing, told, tuple(findings_from(z["findings"])))
+        return Shown(Surface(z["points"], z["triangles"], z["neighbours"]), spacing, told, tuple(findings_from(z["findings"])))
 
 
 CODECS["overview"] = (_pack, _unpack)

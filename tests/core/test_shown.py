@@ -15,7 +15,7 @@ from numpy.testing import assert_allclose
 
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.rounding import round_surface
-from ivoryridge.core.terrain.sight import lattice_of, triangles_within
+from ivoryridge.core.terrain.shown import lattice_of, triangles_within
 from ivoryridge.core.terrain.surface import Surface, read_surface, surface_area
 from ivoryridge.core.terrain.triangulate import surface_from_faces, triangulate
 

@@ -23,7 +23,7 @@ export function windowOf(v: ViewTransform): Box {
 export const covers = (box: Box, v: ViewTransform) =>
   box[0] <= v.e - v.width / 2 / v.scale && box[2] >= v.e + v.width / 2 / v.scale && box[1] <= v.n - v.height / 2 / v.scale && box[3] >= v.n + v.height / 2 / v.scale
 
-export function useSight(bench: Workbench, view: Ref<ViewTransform>) {
+export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
   const ui = useUi()
   const told = (p: Packed) => p.header as unknown as { extent: Box; levels: [number, number]; robust_levels: [number, number]; spacing: number; window: Box | null }
   const overview = computed<TerrainMesh | null>(() => {
@@ -40,12 +40,12 @@ export function useSight(bench: Workbench, view: Ref<ViewTransform>) {
   const usual = { enabled: computed(() => !!window.value && !!bench.surface.value), staleTime: Infinity, gcTime: 60_000, structuralSharing: false, shallow: true, placeholderData: (before: Packed | undefined) => before } as const
   const nearQuery = useQuery({
     ...usual,
-    queryKey: computed(() => ['sight', bench.surface.value?.key, window.value]),
+    queryKey: computed(() => ['shown', bench.surface.value?.key, window.value]),
     queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/geometry?window=${window.value}`),
   })
   const contoursQuery = useQuery({
     ...usual,
-    queryKey: computed(() => ['sight-contours', bench.surface.value?.key, ui.contours.interval, ui.contours.rounded, window.value]),
+    queryKey: computed(() => ['shown-contours', bench.surface.value?.key, ui.contours.interval, ui.contours.rounded, window.value]),
     queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}&window=${window.value}`),
   })
   const near = computed<TerrainMesh | null>(() => {
