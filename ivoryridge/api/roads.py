@@ -10,19 +10,22 @@ from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
+from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile, set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
+from ivoryridge.design.checked import sight_of
 from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
 from ivoryridge.design.results import corridor_key, corridor_of, design_road
 from ivoryridge.design.seen import recall, remember
-from ivoryridge.design.standards import sight_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
 from .schemas import (
+    BendChange,
+    CrossfallChange,
     CurveBy,
     Departure,
     Guides,
@@ -117,6 +120,22 @@ def change(request: Any, road_id: int, given: RoadChange) -> HttpResponse:
 @router.put("/roads/{int:road_id}/speeds", auth=editor)
 def put_speeds(request: Any, road_id: int, given: Speeds) -> HttpResponse:
     return acted(set_speeds(request.row, request.user, revision=given.revision, speeds=given.speeds))
+
+
+@router.patch("/roads/{int:road_id}/crossfall", auth=editor)
+def change_crossfall(request: Any, road_id: int, given: CrossfallChange) -> HttpResponse:
+    return acted(set_crossfall(request.row, request.user, revision=given.revision, values=given.given()))
+
+
+@router.patch("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor)
+def change_bend(request: Any, road_id: int, pi_id: int, given: BendChange) -> HttpResponse:
+    """Pin crossfall and turning places of a bend; ``revision`` is the road's."""
+    return acted(pin_bend(request.row, request.user, pi_id, revision=given.revision, values=given.given()))
+
+
+@router.delete("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor)
+def release_bend(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
+    return acted(unpin_bend(request.row, request.user, pi_id, revision=revision))
 
 
 @router.put("/roads/{int:road_id}/guides", auth=editor)

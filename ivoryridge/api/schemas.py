@@ -130,6 +130,22 @@ class CurveBy(In):
     place: Pair | None = None
 
 
+class CrossfallChange(In):
+    revision: int
+    axis: Literal["centre", "inner", "outer"] | None = None
+    share: Annotated[float, Field(ge=0, le=1)] | None = None
+    off: bool | None = None
+
+
+class BendChange(In):
+    revision: int
+    rate: Number | None = None
+    level_in: Number | None = None
+    full_in: Number | None = None
+    full_out: Number | None = None
+    level_out: Number | None = None
+
+
 class Departure(In):
     revision: int
     key: Annotated[str, Field(max_length=200)]
@@ -256,7 +272,17 @@ class TrialPVI(In):
     half_out: Number | None = None
 
 
+class TrialBend(In):
+    pi_id: int
+    rate: Annotated[float, Field(gt=0, le=0.15)] | None = None
+    level_in: Number | None = None
+    full_in: Number | None = None
+    full_out: Number | None = None
+    level_out: Number | None = None
+
+
 class Trial(In):
+    bend: TrialBend | None = None
     pi: TrialPI | None = None
     pvi: TrialPVI | None = None
     mark: Number | None = None

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-__all__ = ["freeze", "frozen_fields"]
+__all__ = ["freeze", "frozen_fields", "runs_of"]
 
 
 def freeze(values: Any, dtype: Any = np.float64) -> np.ndarray:
@@ -21,3 +21,10 @@ def frozen_fields(record: object, names: Iterable[str], dtype: Any = np.float64)
     """Freeze the named array fields of a frozen dataclass, from its ``__post_init__``."""
     for name in names:
         object.__setattr__(record, name, freeze(getattr(record, name), dtype))
+
+
+def runs_of(mask: Any) -> list[tuple[int, int]]:
+    """First and last index of every run of True."""
+    m = np.concatenate([[False], np.asarray(mask, bool), [False]])
+    change = np.flatnonzero(m[1:] != m[:-1])
+    return [(int(a), int(b) - 1) for a, b in zip(change[::2], change[1::2], strict=True)]

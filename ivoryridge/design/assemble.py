@@ -84,6 +84,7 @@ class RoadInputs:
     speeds: tuple[tuple[float, float], ...] = ()
     departures: Mapping[str, Any] = field(default_factory=dict)
     guides: tuple[Mapping[str, Any], ...] = ()
+    crossfall: Mapping[str, Any] = field(default_factory=dict)
 
 
 def template_from_row(row: TemplateRow) -> Template:
@@ -144,16 +145,23 @@ def assemble_road(road: Road) -> RoadInputs:
         speeds=tuple((float(s), float(v)) for s, v in road.speeds),
         departures=road.departures,
         guides=tuple(road.guides),
+        crossfall=road.crossfall,
     )
 
 
 def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
     """Unsaved values over saved ones.
 
+    ``bend``: {"pi_id", fields of a pinned bend}.
     ``pi``: {"index": int, PI fields}, or {"index", "insert": true, ...} for one more; ``pvi``: {"id": int, fields}.
     """
     if pi := trial.get("pi"):
         inputs = _with_pi(inputs, dict(pi))
+    if bend := trial.get("bend"):
+        given = dict(bend)
+        pins = dict(inputs.crossfall.get("bends", {}))
+        key = str(given.pop("pi_id"))
+        inputs = replace(inputs, crossfall={**inputs.crossfall, "bends": {**pins, key: {**pins.get(key, {}), **given}}})
     if pvi := trial.get("pvi"):
         inputs = _with_pvi(inputs, dict(pvi))
     return inputs

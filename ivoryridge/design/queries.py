@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -18,11 +19,12 @@ from ivoryridge.core.section.template import library_part
 from ivoryridge.core.terrain.recipe import usual_role
 
 from .assemble import RoadInputs
+from .checked import design_findings
 from .derive import key_of
 from .guides import guides_picture
 from .models import LedgerEntry, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
-from .results import Levels, RoadResults, corridor_at, design_road, levels_of, line_of, surface_key
-from .standards import all_standards, design_findings
+from .results import Levels, RoadResults, corridor_at, crossfall_of, design_road, levels_of, line_of, surface_key
+from .standards import all_standards, fingerprint, standard_at_hand, standard_of
 
 Floats = NDArray[np.float64]
 
@@ -112,7 +114,8 @@ def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [
         inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
-        inputs.departures, inputs.guides, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+        inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+        fingerprint(standard_of(inputs)) if standard_at_hand(inputs) else "",
     ]  # fmt: skip
     template = (
         [[[p.id, p.part.name, dict(p.values)] for p in side] for side in (inputs.template.left, inputs.template.right)]
@@ -144,6 +147,7 @@ def road_picture(
         "edges": _edges(r.corridor, outline_only) if r.corridor is not None else {"origin": [0, 0], "lines": []},
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
+        "crossfall": _crossfall(inputs) if r.line is not None else None,
         **_findings(inputs, r),
         **guides_picture(inputs, r.levels),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
@@ -164,6 +168,26 @@ def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:
         "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings] if r.corridor is not None else []),
         "departures": [{**f, **accepted[f["key"]]} for f in against if f["key"] in accepted],
         "problems": problems,
+    }  # fmt: skip
+
+
+def _crossfall(inputs: RoadInputs) -> dict[str, Any] | None:
+    """The diagram of a road whose carriageway turns; bends by PI with what is pinned."""
+    settings = {
+        "off": bool(inputs.crossfall.get("off")),
+        "axis": inputs.crossfall.get("axis", "centre"),
+        "share": inputs.crossfall.get("share"),
+    }
+    try:
+        turning = crossfall_of(inputs)
+    except IvoryRidgeError:  # why is told with the road, which needs it
+        turning = None
+    if turning is None:
+        return {**settings, "station": [], "left": [], "right": [], "normal": [], "bends": [], "half_width": 0.0}
+    d = turning.diagram
+    return {
+        **settings, "station": _list(d.station, 3), "left": _list(d.left, 6), "right": _list(d.right, 6), "normal": d.normal,
+        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0]} for b in d.bends],
     }  # fmt: skip
 
 

@@ -15,12 +15,15 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
+from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
 from ivoryridge.core.corridor.corridor import (
     Corridor,
+    Crossfall,
     compute_corridor,
     cut_ground,
+    lane_of,
     line_stations,
     places_at,
     search_reach,
@@ -30,6 +33,7 @@ from ivoryridge.core.corridor.corridor import (
 from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.standards.crossfall import USUAL_SHARE, BendPin, turned_bends
 from ivoryridge.core.terrain.checks import GroundFinding, check_ground
 from ivoryridge.core.terrain.recipe import Recipe, Source, build_surface, gather
 from ivoryridge.core.terrain.section_cut import GroundSections, cut_polyline
@@ -41,6 +45,7 @@ from .anchors import AnchoredPVI, resolve_stations
 from .assemble import RoadInputs, SurfaceRecipe
 from .derive import CODECS, derived, finding_from, key_of
 from .models import SurveySet
+from .standards import fingerprint, standard_at_hand, standard_of, zones_of
 from .survey_blob import unpack_survey
 
 Floats = NDArray[np.float64]
@@ -197,6 +202,47 @@ def _make_ground(inputs: RoadInputs) -> Floats:
     return np.stack([np.interp(cut[:, 0], chord, stations), cut[:, 1]], axis=-1)
 
 
+# --- crossfall -----------------------------------------------------------------------------------------------
+@own_key
+def crossfall_key(inputs: RoadInputs) -> str:
+    """Of a road whose crossfall turns; a standard that is not here any more has a key of its own."""
+    pins = {i: inputs.crossfall.get("bends", {}).get(str(pk), {}) for i, (pk, _) in enumerate(inputs.pi_rows)}
+    settings = {k: v for k, v in inputs.crossfall.items() if k != "bends"}
+    told = [
+        fingerprint(standard_of(inputs)),
+        inputs.design_speed,
+        inputs.speeds,
+        settings,
+        {str(i): p for i, p in pins.items() if p},
+    ]
+    return key_of("crossfall", line_key(inputs), _template_told(inputs) if inputs.template else None, told)
+
+
+def crossfall_of(inputs: RoadInputs) -> Crossfall | None:
+    """How the carriageway turns in the bends; None without a template that can turn, without a standard, or when it is off."""
+    if inputs.template is None or inputs.crossfall.get("off") or len(inputs.pis) < 2:
+        return None
+    lanes = lane_of(inputs.template.left), lane_of(inputs.template.right)
+    if not any(width for width, _ in lanes) or not standard_at_hand(inputs):
+        return None
+    return derived(crossfall_key(inputs), lambda: _make_crossfall(inputs, lanes))
+
+
+def _make_crossfall(inputs: RoadInputs, lanes: tuple[tuple[float, float], tuple[float, float]]) -> Crossfall:
+    (left, normal_left), (right, normal_right) = lanes
+    settings = inputs.crossfall
+    pins = {
+        i: BendPin(**settings.get("bends", {})[str(pk)])
+        for i, (pk, _) in enumerate(inputs.pi_rows)
+        if str(pk) in settings.get("bends", {})
+    }
+    bends = turned_bends(
+        line_of(inputs), inputs.pis, standard_of(inputs), zones_of(inputs), width=max(left, right), normal=max(normal_left, normal_right),
+        share=settings.get("share", USUAL_SHARE), pins=pins,
+    )  # fmt: skip
+    return Crossfall(crossfall_diagram(bends, normal_left, normal_right), settings.get("axis", "centre"), (left, right))
+
+
 # --- corridor ------------------------------------------------------------------------------------------------
 def missing_for_corridor(inputs: RoadInputs) -> str:
     lacks = [word for word, there in (
@@ -209,7 +255,8 @@ def missing_for_corridor(inputs: RoadInputs) -> str:
 @own_key
 def corridor_key(inputs: RoadInputs) -> str:
     assert inputs.surface is not None and inputs.template is not None
-    return key_of("corridor", levels_key(inputs), surface_key(inputs.surface), _template_told(inputs), inputs.interval)
+    turning = crossfall_key(inputs) if crossfall_of(inputs) is not None else ""
+    return key_of("corridor", levels_key(inputs), surface_key(inputs.surface), _template_told(inputs), inputs.interval, turning)
 
 
 def _template_told(inputs: RoadInputs) -> list[Any]:
@@ -235,10 +282,22 @@ def _make_corridor(inputs: RoadInputs, stations: Any, *, checked: bool = True) -
     line, levels = line_of(inputs), levels_of(inputs)
     surface, _ = surface_of(inputs.surface)
     if stations is None:
-        stations = section_stations(line, levels.profile, inputs.interval)
+        stations = _section_stations(inputs)
     stations = np.asarray(stations, float)
     ground = _cuts_at(inputs, stations) if len(stations) > 1 else None
-    return compute_corridor(line, levels.profile, inputs.template, surface, stations, ground=ground, checked=checked)
+    return compute_corridor(
+        line, levels.profile, inputs.template, surface, stations, crossfall=crossfall_of(inputs), ground=ground, checked=checked
+    )
+
+
+def _section_stations(inputs: RoadInputs) -> Floats:
+    """Where the corridor has sections: at the interval, and wherever line, levels or crossfall change."""
+    return section_stations(line_of(inputs), levels_of(inputs).profile, inputs.interval, extra=_turning_stations(inputs))
+
+
+def _turning_stations(inputs: RoadInputs) -> Floats:
+    turning = crossfall_of(inputs)
+    return turning.diagram.station if turning is not None and turning.diagram.bends else np.empty(0)
 
 
 def _cuts_at(inputs: RoadInputs, stations: Floats) -> GroundSections:
@@ -250,12 +309,12 @@ def _cuts_at(inputs: RoadInputs, stations: Floats) -> GroundSections:
     def cut(at: Floats) -> GroundSections:
         return cut_ground(surface, places_at(line, at), reach)
 
-    usual = line_stations(line, inputs.interval)
+    usual = line_stations(line, inputs.interval, extra=_turning_stations(inputs))
     place = np.minimum(np.searchsorted(usual, stations), len(usual) - 1)
     other = np.flatnonzero(usual[place] != stations)
     if len(other) > len(stations) / 2:
         return cut(stations)
-    key = key_of("cuts", line_key(inputs), surface_key(inputs.surface), reach, inputs.interval)
+    key = key_of("cuts", line_key(inputs), surface_key(inputs.surface), reach, inputs.interval, usual)
     kept = derived(key, lambda: cut(usual)).take(np.delete(place, other))
     return kept.insert(other, cut(stations[other])) if len(other) else kept
 
@@ -264,8 +323,7 @@ def corridor_and_section(inputs: RoadInputs, station: float) -> tuple[Corridor, 
     """The corridor, and the one section at a station on it; solved together, since a trial wants both at once."""
     template = inputs.template
     assert template is not None
-    line, levels = line_of(inputs), levels_of(inputs)
-    stations = section_stations(line, levels.profile, inputs.interval)
+    stations = _section_stations(inputs)
     station = float(np.clip(station, stations[0], stations[-1]))
     at = int(np.searchsorted(stations, station - SAME_STATION))
     if abs(stations[at] - station) <= SAME_STATION:

@@ -122,7 +122,7 @@ def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, peop
 
 def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_sections(road: Road, people: Any) -> None:
     """Second way: the corridor from kept cuts is the one from a fresh cut at every station, to the last bit."""
-    from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+    from ivoryridge.core.corridor.corridor import compute_corridor
 
     inputs = assemble_road(ready(road, people))
     results.corridor_of(inputs)
@@ -134,8 +134,9 @@ def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_secti
         got = results.corridor_of(inputs)
         line, levels = results.line_of(inputs), results.levels_of(inputs)
         assert inputs.surface is not None and inputs.template is not None
-        stations = section_stations(line, levels.profile, inputs.interval)
-        want = compute_corridor(line, levels.profile, inputs.template, surface_of(inputs.surface)[0], stations)
+        stations, turning = got.station, results.crossfall_of(inputs)
+        assert turning is not None and set(turning.diagram.station[1:-1]) <= set(stations)
+        want = compute_corridor(line, levels.profile, inputs.template, surface_of(inputs.surface)[0], stations, crossfall=turning)
         assert np.array_equal(got.left.across, want.left.across, equal_nan=True)
         assert np.array_equal(got.right.level, want.right.level, equal_nan=True)
         for i in range(len(stations)):

@@ -13,9 +13,9 @@ from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.core.terrain.triangulate import triangulate
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.assemble import assemble_road, assemble_surface
+from ivoryridge.design.checked import design_findings
 from ivoryridge.design.models import Road, Surface
 from ivoryridge.design.results import design_road, surface_of
-from ivoryridge.design.standards import design_findings
 from tests.core.test_terrain import FAR, scattered, triangle_set
 
 

@@ -9,13 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..alignment.crossfall_diagram import CrossfallDiagram
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import VerticalAlignment
-from ..arrays import frozen_fields
+from ..arrays import frozen_fields, runs_of
 from ..errors import InputError
 from ..findings import Finding
 from ..section.solve import SideColumns, solve_side
-from ..section.template import Template
+from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
 from ..terrain.surface import Surface
 from ..tolerances import SAME_STATION
@@ -24,9 +25,11 @@ Floats = NDArray[np.float64]
 
 __all__ = [
     "Corridor",
+    "Crossfall",
     "SectionPlaces",
     "compute_corridor",
     "cut_ground",
+    "lane_of",
     "line_stations",
     "places_at",
     "search_reach",
@@ -53,11 +56,23 @@ class SectionPlaces:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Crossfall:
+    """How a road's crossfall turns: its diagram, the axis ("centre", "inner" or "outer" edge), and the lanes' widths (left, right) m."""
+
+    diagram: CrossfallDiagram
+    axis: str
+    half_width: tuple[float, float]
+
+    def rise_of_centre(self, station: Any) -> Floats:
+        return self.diagram.rise_of_centre(station, self.axis, self.half_width)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Corridor:
     """A road's sections.
 
     places : where the sections stand
-    level : (n,) float, m        profile level
+    level : (n,) float, m        of the centre: the profile's, and what turning about an edge adds
     grade : (n,) float, m/m
     ground : GroundSections      offsets from -reach to +reach, + right
     left, right : SideColumns    ``across`` grows outward on either side
@@ -128,9 +143,13 @@ def _multiples(interval: float, first: float, last: float) -> Floats:
     return np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
 
 
-def line_stations(alignment: HorizontalAlignment, interval: float) -> Floats:
-    """Stations of sections that hang on the line alone, whatever its profile: multiples of the interval and tangent points."""
-    return np.union1d(_multiples(interval, alignment.start_station, alignment.end_station), alignment.key_stations())
+def line_stations(alignment: HorizontalAlignment, interval: float, extra: Any = ()) -> Floats:
+    """Stations of sections that hang on the line alone, whatever its profile: multiples of the interval, tangent points, and
+    ``extra`` ones, e.g. where the crossfall turns, that lie on the line."""
+    more = np.asarray(extra, float)
+    more = more[(more > alignment.start_station) & (more < alignment.end_station)]
+    regular = _multiples(interval, alignment.start_station, alignment.end_station)
+    return np.union1d(np.union1d(regular, alignment.key_stations()), more)
 
 
 def places_at(alignment: HorizontalAlignment, station: Any) -> SectionPlaces:
@@ -173,12 +192,13 @@ def compute_corridor(
     surface: Surface,
     station: Any,
     *,
-    overrides: Mapping[str, Mapping[str, Any]] | None = None,
+    crossfall: Crossfall | None = None,
     ground: GroundSections | None = None,
     checked: bool = True,
 ) -> Corridor:
     """Solve a template at stations (n,) m along a road.
 
+    ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay.
     ``ground`` is what ``cut_ground`` gives at these stations, if it is known already; ``checked=False`` leaves the
     findings to ``take_sections``.
 
@@ -188,13 +208,41 @@ def compute_corridor(
     """
     places = places_at(alignment, station)
     level, grade = profile.evaluate(places.station)
+    if crossfall is not None:
+        level = level + crossfall.rise_of_centre(places.station)
+    rates = crossfall.diagram.rates(places.station) if crossfall is not None else None
     if ground is None:
         ground = cut_ground(surface, places, search_reach(template))
     sides: dict[str, SideColumns] = {}
-    for name, sign, parts in (("left", -1.0, template.left), ("right", 1.0, template.right)):
-        sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=overrides)
+    for i, (name, sign, parts) in enumerate((("left", -1.0, template.left), ("right", 1.0, template.right))):
+        turned = _turned(parts, rates[i]) if rates is not None else None
+        sides[name] = solve_side(parts, level, _side_ground(ground, sign), overrides=turned)
     findings = _findings(places, ground, sides, template) if checked else []
     return Corridor(places, level, grade, ground, sides["left"], sides["right"], tuple(findings))
+
+
+def lane_of(parts: tuple[PlacedPart, ...]) -> tuple[float, float]:
+    """Width (m) and fall (ratio) of what turns with the crossfall at the centre of one side; zeros if nothing does."""
+    for placed in parts:
+        names = {p.turns: placed.value(p.name) for p in placed.part.parameters if p.turns in ("lane", "width")}
+        if "lane" in names:
+            return float(names.get("width", 0.0)), float(names["lane"])
+    return 0.0, 0.0
+
+
+def _turned(parts: tuple[PlacedPart, ...], rate: Floats) -> dict[str, dict[str, Floats]]:
+    """Falls of lanes and paved shoulders over the stations. A shoulder keeps its own fall while its lane falls normally,
+    and lies in the lane's plane where that has turned."""
+    _, normal = lane_of(parts)
+    turned = np.abs(rate + normal) > 1e-9
+    return {
+        placed.id: {
+            p.name: -rate if p.turns == "lane" else np.where(turned, -rate, placed.value(p.name))
+            for p in placed.part.parameters
+            if p.turns in ("lane", "shoulder")
+        }
+        for placed in parts
+    }
 
 
 def take_sections(corridor: Corridor, index: Any, template: Template) -> Corridor:
@@ -225,13 +273,6 @@ def side_outline(columns: SideColumns, role: str) -> tuple[Floats, Floats]:
     index = list(columns.outline(role))
     present = columns.present[index]
     return np.where(present, columns.across[index], np.nan), np.where(present, columns.level[index], np.nan)
-
-
-def runs_of(mask: Any) -> list[tuple[int, int]]:
-    """First and last index of every run of True."""
-    m = np.concatenate([[False], np.asarray(mask, bool), [False]])
-    change = np.flatnonzero(m[1:] != m[:-1])
-    return [(int(a), int(b) - 1) for a, b in zip(change[::2], change[1::2], strict=True)]
 
 
 def _findings(

@@ -52,7 +52,11 @@ WORDS = {
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """A quantity (or a choice of words) that a person may set; ``kind``: length, percent, one_in, height, choice."""
+    """A quantity (or a choice of words) that a person may set; ``kind``: length, percent, one_in, height, choice.
+
+    ``turns``: what a road's crossfall does with it: the fall of the "lane", the "width" that it turns, the fall of the paved
+    "shoulder" beside it; empty for all else.
+    """
 
     name: str
     label: str
@@ -62,6 +66,7 @@ class Parameter:
     greatest: float = 1000.0
     choices: tuple[str, ...] = ()
     remark: str = ""
+    turns: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,11 +9,12 @@ from django.contrib.auth.models import User
 from ivoryridge.core.section.template import library_part
 
 from ..assemble import assemble_road, template_from_row
+from ..checked import design_findings
 from ..ledger import Act, act
 from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template
 from ..refusals import BadValue
 from ..results import corridor_of, line_of, missing_for_corridor, surface_of
-from ..standards import all_standards, design_findings
+from ..standards import all_standards
 
 __all__ = [
     "accept_departure",
@@ -181,6 +182,13 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
 def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     if "standard" in values and values["standard"] not in all_standards():
         raise BadValue("standard-unknown", "There is no such standard here.", field="standard")
+    name = values.get("standard", project.standard)
+    fastest = all_standards()[name].rows[-1]["speed"] if name in all_standards() else 200.0
+    if not values.get("design_speed", project.design_speed) <= fastest + 0.5:
+        raise BadValue(
+            "speed-outside", f"{all_standards()[name].name} has values up to {fastest:.0f} km/h. Choose a slower design speed, or another standard.",
+            field="design_speed",
+        )  # fmt: skip
     with act(project, user, "Change the project's settings") as doing:
         doing.change(project, revision=revision, **values)
     return doing

@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.vertical import PVI
 
 from ..actions.bring_in_file import bring_in_file
+from ..actions.edit_crossfall import pin_bend
 from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
 from ..actions.edit_road import (
@@ -22,10 +23,10 @@ from ..actions.edit_road import (
 )
 from ..actions.issue_sheets import issue_sheets
 from ..assemble import assemble_road, assemble_surface
+from ..checked import design_findings
 from ..exchange import put_document
-from ..models import Membership, Project, Road, SheetSet, Surface
+from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface
 from ..results import checks_of
-from ..standards import design_findings
 from .landscape import (
     LINK_PIS,
     LINK_PVIS,
@@ -107,6 +108,9 @@ def load_demo() -> Project:
     accept_departure(
         road, designer, revision=road.revision, key=short.key, remark="kept short of the plot boundary east of the stream"
     )
+    road.refresh_from_db()  # by itself the first bend is level across just where the crest is level along: it turns back later
+    pi = RoadPI.present.filter(road=road)[1]
+    pin_bend(road, designer, pi.pk, revision=road.revision, values={"full_out": -35.0, "level_out": 40.0})
     sheets = SheetSet.present.get(road=road)
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()

@@ -19,6 +19,8 @@ class Road(Row):
 
     ``speeds``: [[station m, km/h], ...], design speeds that differ from the project's, each from its station on.
     ``departures``: key of a finding against the standard -> why it is accepted, by whom, and what it said.
+    ``crossfall``: what a person has decided of it: {"off": bool, "axis": ..., "share": ratio, "bends": {PI id: {rate, level_in,
+    full_in, full_out, level_out}}}, as ``core.standards.crossfall.BendPin``; all else follows from the standard.
     ``guides``: lines on the long section, as ``core.alignment.guides`` reads them, with ``hidden`` and a ``name``.
     """
 
@@ -31,6 +33,7 @@ class Road(Row):
     speeds = models.JSONField(default=list)
     departures = models.JSONField(default=dict)
     guides = models.JSONField(default=list)
+    crossfall = models.JSONField(default=dict)
 
 
 class RoadPI(Row):

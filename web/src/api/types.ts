@@ -107,9 +107,13 @@ export interface Guide {
   id: string; kind: 'grade' | 'points' | 'parallel'; station?: number; level?: number; grade?: number; first?: [number, number]; second?: [number, number]; of?: string; rise?: number
   hidden?: boolean; line: [number, number, number]
 }
+/** A bend with its full crossfall, and where its outer half is level and full; places are stations, rates ratios. */
+export interface TurnedBend { pi: number; pi_id: number | null; turn: number; rate: number; level_in: number; full_in: number; full_out: number; level_out: number; asked: number | null; pinned: boolean }
+/** Left and right crossfall, outward, + rises; linear between the stations. */
+export interface Crossfall { off: boolean; axis: 'centre' | 'inner' | 'outer'; share: number | null; station: number[]; left: number[]; right: number[]; normal: number[]; half_width: number; bends: TurnedBend[] }
 export interface RoadDesign {
   key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
-  edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; guides: Guide[]; crossings: [string, string, number, number][]; guides_problem?: string; problems: Record<string, Problem>
+  crossfall: Crossfall | null; edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; guides: Guide[]; crossings: [string, string, number, number][]; guides_problem?: string; problems: Record<string, Problem>
   limits: { design_speed: number; greatest_grade: number; least_k: number }
 }
 export interface VolumeRow {

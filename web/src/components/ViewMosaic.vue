@@ -3,13 +3,14 @@
 import { useLocalStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, useTemplateRef } from 'vue'
 import { STAGES, useUi, type ViewId } from '@/stores/ui'
+import CrossfallView from '@/views/CrossfallView.vue'
 import CrossView from '@/views/CrossView.vue'
 import LongView from '@/views/LongView.vue'
 import PlanView from '@/views/PlanView.vue'
 import TableView from '@/views/TableView.vue'
 
 const ui = useUi()
-const VIEWS = { plan: PlanView, long: LongView, cross: CrossView, table: TableView, model: defineAsyncComponent(() => import('@/views/ModelView.vue')) }
+const VIEWS = { plan: PlanView, long: LongView, cross: CrossView, table: TableView, crossfall: CrossfallView, model: defineAsyncComponent(() => import('@/views/ModelView.vue')) }
 // shares of the first column and the upper row, per stage
 const shares = useLocalStorage<Record<string, { column: number; row: number }>>('ivory-shares', {})
 const host = useTemplateRef<HTMLElement>('host')
@@ -17,8 +18,8 @@ const usual = computed(() => (ui.stage === 'sheets' ? { column: 0.3, row: 0.36 }
 const share = computed(() => ({ ...usual.value, ...shares.value[ui.stage] }))
 
 const views = computed<ViewId[]>(() => {
-  const own = STAGES.find((s) => s.id === ui.stage)!.views
-  const open = ui.tableOpen ? own : own.filter((v) => v !== 'table')
+  const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v) => (v === 'table' && ui.stage === 'line' ? ui.lower : v))
+  const open = ui.tableOpen ? own : own.filter((v) => v !== 'table' && v !== 'crossfall')
   return ui.solo && own.includes(ui.solo) ? [ui.solo] : open
 })
 /** Two views stand one over the other; of three the first two stand side by side over the third. */

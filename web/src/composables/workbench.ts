@@ -11,6 +11,7 @@ import { newest } from './newest'
 export interface TrialValues {
   pi?: { index: number; insert?: boolean; easting?: number; northing?: number; radius?: number; spiral_in?: number; spiral_out?: number }
   pvi?: { id: number; station?: number; elevation?: number; half_in?: number; half_out?: number }
+  bend?: { pi_id: number; rate?: number; level_in?: number; full_in?: number; full_out?: number; level_out?: number }
 }
 
 const POLL = 5000 // ms between looks for other people's changes
@@ -152,7 +153,13 @@ function makeWorkbench(projectId: number) {
   }
   /** Do one act; says what happened. Returns null when it was not done, and then `failure` has why. */
   const failure = ref<AppError | null>(null)
-  async function act(run: () => Promise<Acted>, options: { quiet?: boolean; silentFailure?: boolean } = {}): Promise<Acted | null> {
+  let before: Promise<unknown> = Promise.resolve() // acts wait for one another, so that each sees the revisions the last one made
+  function act(run: () => Promise<Acted>, options: { quiet?: boolean; silentFailure?: boolean } = {}): Promise<Acted | null> {
+    const mine = before.then(() => doOne(run, options))
+    before = mine.catch(() => null)
+    return mine
+  }
+  async function doOne(run: () => Promise<Acted>, options: { quiet?: boolean; silentFailure?: boolean }): Promise<Acted | null> {
     acting.value++
     failure.value = null
     try {

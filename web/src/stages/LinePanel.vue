@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
+import BendCrossfall from '@/components/BendCrossfall.vue'
 import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
 import FindingCard from '@/components/FindingCard.vue'
@@ -52,6 +53,7 @@ async function remove() {
       <CurveBy v-if="bench.canEdit.value && pi.id" :pi="pi" />
       <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
     </template>
+    <BendCrossfall :index="index" />
     <ProblemCards />
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
     <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" @click="remove">Delete PI</button></div>
@@ -72,6 +74,7 @@ async function remove() {
       <ProblemCards />
       <hr />
       <DesignSpeeds />
+      <BendCrossfall :index="null" />
       <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
     </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>

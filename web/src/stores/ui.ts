@@ -6,7 +6,7 @@ import type { GroundPick } from '@/api/types'
 import type { TerrainColours } from '@/canvas/plan/terrain'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
-export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table'
+export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall'
 export type Selection = { kind: 'pi'; index: number } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | { kind: 'ground'; pick: GroundPick } | { kind: 'path'; index: number } | null
 
 export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
@@ -43,6 +43,8 @@ export const useUi = defineStore('ui', () => {
   const planNear = ref(true)
   /** the lane of sight distances over the long section */
   const sightLane = ref(false)
+  /** which of its two lower views the stage 'Line' shows */
+  const lower = ref<'table' | 'crossfall'>('table')
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
@@ -58,6 +60,6 @@ export const useUi = defineStore('ui', () => {
     selection.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, lower, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

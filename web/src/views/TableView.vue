@@ -2,18 +2,20 @@
 import EarthworkTable from '@/components/EarthworkTable.vue'
 import PITable from '@/components/PITable.vue'
 import SheetTable from '@/components/SheetTable.vue'
+import StageTables from '@/components/StageTables.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 
 const ui = useUi()
 const bench = useWorkbench()
-const TITLES = { line: 'PIs and elements', earthwork: 'Areas and volumes', sheets: 'Sheets' } as Record<string, string>
+const TITLES = { line: 'Table', earthwork: 'Areas and volumes', sheets: 'Sheets' } as Record<string, string>
 </script>
 
 <template>
   <ViewFrame id="table" :title="TITLES[ui.stage] ?? 'Table'">
     <template #tools>
+      <StageTables />
       <template v-if="ui.stage === 'earthwork' && bench.design.value?.earthwork">
         <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
       </template>
