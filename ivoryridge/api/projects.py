@@ -15,13 +15,14 @@ from ivoryridge.design.actions.edit_road import change_project, create_road
 from ivoryridge.design.exchange import difference_to_taken, exchange_picture, take_document
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
 from ivoryridge.design.ledger import redo, undo
+from ivoryridge.design.measured import fit_picture, line_vertices
 from ivoryridge.design.models import Job, LedgerEntry, Membership
 from ivoryridge.design.queries import project_picture
 from ivoryridge.design.refusals import BadValue, NotThere
 
 from .answers import acted, json_answer
 from .rules import editor, owner, viewer
-from .schemas import MemberIn, ProjectChange, RoadIn, SortingRules
+from .schemas import FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
 
 router = Router()
 JOB_FROM = 4_000_000  # bytes; below it the answer comes within a second or two
@@ -151,6 +152,19 @@ def job_cancel(request: Any, project_id: int, job_id: int) -> HttpResponse:
 def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
     doing, road = create_road(request.project, request.user, name=given.name, pis=[p.dict() for p in given.pis])
     return acted(doing, road_id=road.pk)
+
+
+@router.post("/projects/{int:project_id}/line-fit", auth=viewer)
+def line_fit(request: Any, project_id: int, given: FitIn) -> HttpResponse:
+    """Straights, arcs and transitions through measured points; stores nothing."""
+    held = {k: v.dict() for k, v in given.held.items()}
+    return json_answer(fit_picture(request.project, given.survey, given.layer, held, given.bends))
+
+
+@router.post("/projects/{int:project_id}/line-vertices", auth=viewer)
+def vertices_of(request: Any, project_id: int, given: VerticesIn) -> HttpResponse:
+    """A received line with every vertex as a PI; stores nothing."""
+    return json_answer({"pis": line_vertices(request.project, given.survey, given.layer)})
 
 
 @router.get("/projects/{int:project_id}/ledger", auth=viewer)

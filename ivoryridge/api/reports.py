@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any, Literal
 
-import numpy as np
 from django.http import HttpResponse
 from ninja import Router
 
@@ -13,9 +12,8 @@ from ivoryridge.core.report.line import coordinate_report, deviation_report, ele
 from ivoryridge.core.report.table import Table, write_csv
 from ivoryridge.core.units import format_station
 from ivoryridge.design.assemble import assemble_road
-from ivoryridge.design.models import SurveySet
-from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import levels_of, line_of, survey_arrays
+from ivoryridge.design.measured import measured_along
+from ivoryridge.design.results import levels_of, line_of
 
 from .answers import json_answer
 from .downloads import as_file
@@ -44,7 +42,7 @@ def report(
             profile = levels_of(inputs).profile if len(inputs.pvis) >= 2 else None
             tables = (coordinate_report(line, profile, interval=interval, start=start, end=end, offset=offset),)
         case "deviation":
-            measured = _measured(road, survey, layer)
+            measured = measured_along(road.project, survey, layer)
             tables = deviation_report(line, measured, start=start, end=end, limit=limit)
     if form == "csv":
         group = road.project.chainage_group
@@ -55,18 +53,3 @@ def report(
 
 def _told(table: Table) -> dict[str, Any]:
     return {"title": table.title, "columns": [asdict(c) for c in table.columns], "rows": table.rows, "told": table.told}
-
-
-def _measured(road: Any, survey: int, layer: str) -> np.ndarray:
-    """Points of a survey of the road's project and vertices of its lines, of one layer (code) if one is named."""
-    row = SurveySet.present.filter(project=road.project, pk=survey).first()
-    if row is None:
-        raise BadValue("no-such-survey", "Choose the survey whose points were measured along the line.", field="survey")
-    arrays = survey_arrays(row.pk)
-    codes = arrays.codes or ("",) * len(arrays.points)
-    points = arrays.points[[c == layer for c in codes]] if layer else arrays.points
-    lines = [v for v, c in zip(arrays.lines, arrays.line_codes, strict=True) if not layer or c == layer]
-    found = np.concatenate([points[:, :2], *(v[:, :2] for v in lines)])
-    if not len(found):
-        raise BadValue("no-such-layer", f"{row.name} has nothing on the layer '{layer}'.", field="layer")
-    return np.asarray(found)

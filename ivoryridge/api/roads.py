@@ -11,7 +11,7 @@ from ninja import Router
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
-from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi
+from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile, set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
@@ -29,6 +29,7 @@ from .schemas import (
     CurveBy,
     Departure,
     Guides,
+    LineIn,
     PIChange,
     PIInsert,
     PVIChange,
@@ -159,6 +160,13 @@ def delete(request: Any, road_id: int, revision: int) -> HttpResponse:
 @router.post("/roads/{int:road_id}/pis", auth=editor)
 def add_pi(request: Any, road_id: int, given: PIInsert) -> HttpResponse:
     return acted(*insert_pi(request.row, request.user, index=given.index, values=given.dict(exclude={"index"})))
+
+
+@router.put("/roads/{int:road_id}/pis", auth=editor)
+def put_line(request: Any, road_id: int, given: LineIn) -> HttpResponse:
+    """Other PIs for the whole line; ``revision`` is the road's."""
+    pis = [p.dict() for p in given.pis]
+    return acted(*replace_line(request.row, request.user, revision=given.revision, pis=pis))
 
 
 @router.patch("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)

@@ -88,6 +88,31 @@ class RoadIn(In):
     pis: list[PIValues] = Field(default_factory=list, max_length=2000)
 
 
+class HeldBend(In):
+    radius: Number | None = None
+    spiral_in: Number | None = None
+    spiral_out: Number | None = None
+    start: Number | None = None
+    end: Number | None = None
+
+
+class FitIn(In):
+    survey: int
+    layer: Annotated[str, Field(max_length=200)] = ""
+    held: dict[str, HeldBend] = Field(default_factory=dict, max_length=500)
+    bends: int | None = None
+
+
+class VerticesIn(In):
+    survey: int
+    layer: Annotated[str, Field(max_length=200)] = ""
+
+
+class LineIn(In):
+    revision: int
+    pis: Annotated[list[PIValues], Field(min_length=2, max_length=2000)]
+
+
 class RoadChange(In):
     revision: int
     name: Name | None = None

@@ -46,6 +46,8 @@ SENTENCES: dict[str, str] = {
     "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:.2f} m of tangent are free. Shorten its transitions, or use smaller radii beside it.",
     "curve-at-an-end": "PI {pi} is an end of the line and has no curve.",
     "fit-too-few": "{count} points are too few for {what}; at least {least} at different places are needed.",
+    "fit-bends-changed": "What is held was said of {before} bends, and the points show {now} now. Release what is held and fit again.",
+    "fit-turns-back": "Bend {bend} turns by {deflection:.0f} degrees, more than one curve can. Choose a part of the points.",
     "fit-in-line": "All {count} points lie in one line, so no circle goes through them. Fit a straight line.",
     "chainage-equation-back": "Chainage equation {number} is left at {back:.3f} m, which is not beyond {least:.3f} m, where counting began. Put it further on.",
     "guide-twice": "Two guide lines have the same name. Reload the page.",

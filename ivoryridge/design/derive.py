@@ -62,6 +62,7 @@ CODE_VERSION = {
     "cuts": 1,
     "crossfall": 1,
     "corridor": 2,
+    "fit": 1,
     "areas": 1,
     "standards": 1,
     "sheets": 1,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
+from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.earthwork.end_area import compute_areas
@@ -23,5 +24,6 @@ def warm_kernels() -> None:
     compute_contours(surface, [100.0])
     read_surface(surface, [[1.0, 1.0]])
     line, profile = alignment_from_pis([PI(0, 0), PI(0, 100)]), profile_from_pvis([PVI(0, 101), PVI(100, 99)])
+    fit_whole_line(line.evaluate(np.linspace(0, 100, 12))[0])
     row = tuple(PlacedPart(name, library_part(name)) for name in ("carriageway", "verge", "side_slopes"))
     compute_areas(compute_corridor(line, profile, Template("warm", row, row), surface, [0.0, 50.0, 100.0]))

@@ -17,7 +17,7 @@ from ..models import Road, RoadPI, RoadPVI
 from ..refusals import BadValue, NotThere
 from ..results import levels_of, line_of
 
-__all__ = ["change_pi", "curve_by", "delete_pi", "insert_pi"]
+__all__ = ["change_pi", "curve_by", "delete_pi", "insert_pi", "replace_line"]
 
 PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
 _MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
@@ -83,13 +83,34 @@ def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act
     row, number = _pi(road, pi_id)
     with act(road.project, user, f"Delete PI {number} of {road.name}") as doing:
         stations = _stations(road)
-        kept = []
-        for pvi in RoadPVI.present.filter(road=road, anchor_pi=row):
-            doing.change(pvi, anchor="station", station=stations[pvi.pk], anchor_pi_id=None, tangent_point="", ahead=0.0)
-            kept.append(f"A PVI that hung on PI {number} is now held by its chainage {format_station(stations[pvi.pk])}.")
+        kept = _let_go(doing, row, stations)
         doing.remove(row, revision=revision)
         told = _checked(road, stations)
     return doing, kept + told
+
+
+def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, float]], label: str = "") -> tuple[Act, list[str]]:
+    """Other PIs for the whole line. PVIs that hung on a tangent point are kept where they are, and told."""
+    with act(road.project, user, label or f"Replace the line of {road.name}") as doing:
+        doing.change(road, revision=revision)
+        stations = _stations(road)
+        kept = []
+        for row in RoadPI.present.filter(road=road):
+            kept += _let_go(doing, row, stations)
+            doing.remove(row)
+        for i, values in enumerate(pis):
+            doing.create(RoadPI(road=road, position=2.0 * i, **values))
+        told = _checked(road, stations)
+    return doing, kept + told
+
+
+def _let_go(doing: Act, row: RoadPI, stations: dict[int, float]) -> list[str]:
+    """PVIs that hang on a PI's curve are held by their chainage from now on."""
+    told = []
+    for pvi in RoadPVI.present.filter(anchor_pi=row):
+        doing.change(pvi, anchor="station", station=stations[pvi.pk], anchor_pi_id=None, tangent_point="", ahead=0.0)
+        told.append(f"A PVI that hung on a tangent point is now held by its chainage {format_station(stations[pvi.pk])}.")
+    return told
 
 
 def _pi(road: Road, pi_id: int) -> tuple[RoadPI, int]:

@@ -72,6 +72,12 @@ export interface PIRow {
   id: number | null; revision: number; easting: number; northing: number; radius: number; spiral_in: number; spiral_out: number
   stations: [number, number] | null; turn: number
 }
+/** A line through measured points; offsets + right. */
+export interface LineFit {
+  pis: { easting: number; northing: number; radius?: number; spiral_in?: number; spiral_out?: number }[]
+  bends: { turn: number; radius: number; spiral_in: number; spiral_out: number; start: number; end: number; rms: number; greatest: number; held: string[] }[]
+  line: [number, number][]; points: [number, number][]; station: number[]; offset: number[]; left_out: boolean[]; rms: number; length: number; count: number
+}
 export interface LineElement {
   kind: 'Line' | 'Curve' | 'Spiral'; start: number; end: number; length: number; radius_start: number | null; radius_end: number | null
   azimuth_deg: number; easting: number; northing: number; pi: number; parameter: number | null

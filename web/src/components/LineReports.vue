@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import NumberField from '@/components/NumberField.vue'
+import { measuredLayers } from '@/composables/measured'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
@@ -18,10 +19,8 @@ const interval = ref(20)
 const offset = ref(0)
 const limit = ref<number | null>(0.1)
 const inRange = ref(!!ui.range)
-/** Surveys whose layers could have been measured along a line: every survey of every surface, once. */
-const surveys = computed(() => [...new Map((bench.project.value?.surfaces ?? []).flatMap((s) => s.sources).map((s) => [s.id, s])).values()])
 const chosen = ref('')
-const choices = computed(() => surveys.value.flatMap((s) => s.layers.map((la) => ({ id: `${s.id}|${la.code}`, name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})` }))))
+const choices = computed(() => measuredLayers(bench))
 const query = computed(() => {
   const q = new URLSearchParams()
   if (inRange.value && ui.range) {

@@ -2,6 +2,7 @@
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import { api } from '@/api/client'
 import { stationOf, type LinePoints } from '@/canvas/shared/alongLine'
+import { snapTo, type Snap, type SnapLines } from '@/canvas/shared/snap'
 import { panBy, toScreen, toWorld, zoomAt, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { useUi } from '@/stores/ui'
 import type { GroundTools } from './useGroundTools'
@@ -15,8 +16,10 @@ type Doing =
 const CLICK = 4 // px the pointer may stray and still click
 const round = (v: number) => Math.round(v * 1000) / 1000
 
+const CATCH = 10 // px within which received lines are caught
+
 /** `ground` takes clicks and double clicks while its stage is open. */
-export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground: Pick<GroundTools, 'active' | 'click' | 'finish' | 'draft'>) {
+export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground: Pick<GroundTools, 'active' | 'click' | 'finish' | 'draft'>, received: () => SnapLines[] = () => []) {
   const ui = useUi()
   const doing = ref<Doing>({ kind: 'idle' })
   /** Where the pointer holds the dragged PI; drawn only when the trial there is refused. */
@@ -25,6 +28,14 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
   const draft = ref<{ easting: number; northing: number }[]>([])
   const pointer = ref<{ x: number; y: number; e: number; n: number } | null>(null)
 
+  /** what the pointer catches while a line is drawn or a PI is dragged; Ctrl held lets go */
+  const caught = shallowRef<Snap | null>(null)
+  const placing = computed(() => ['draw-road', 'add-pi', 'curve-through'].includes(ui.tool))
+  function catchAt(event: PointerEvent, e: number, n: number): [number, number] {
+    const last = ui.tool === 'draw-road' ? draft.value.at(-1) : undefined
+    caught.value = ui.snapping && !event.ctrlKey ? snapTo(received(), e, n, CATCH / view.value.scale, last && { e: last.easting, n: last.northing }) : null
+    return caught.value ? [caught.value.e, caught.value.n] : [e, n]
+  }
   const pis = computed(() => bench.design.value?.pis ?? [])
   const handles = computed(() => pis.value.map((p, index) => ({ p, index, at: toScreen(view.value, p.easting, p.northing) })))
 
@@ -54,13 +65,19 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     const [e, n] = toWorld(view.value, x, y)
     const d = doing.value
     if (d.kind === 'idle') pointer.value = { x, y, e, n } // while panned the place under it stays the same
+    if (d.kind === 'idle' && placing.value) {
+      const [se, sn] = catchAt(event, e, n)
+      const [sx, sy] = toScreen(view.value, se, sn)
+      pointer.value = { x: sx, y: sy, e: se, n: sn }
+    } else if (d.kind === 'idle') caught.value = null
     if (d.kind === 'pan') {
       const dx = event.clientX - d.x, dy = event.clientY - d.y
       if (!d.moved && Math.hypot(dx, dy) < CLICK) return
       view.value = panBy(view.value, dx, dy)
       doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: true }
     } else if (d.kind === 'pi') {
-      held.value = { easting: round(e), northing: round(n) }
+      const [se, sn] = catchAt(event, e, n)
+      held.value = { easting: round(se), northing: round(sn) }
       if (!d.moved) doing.value = { ...d, moved: true }
       bench.tryOut({ pi: { index: d.index, ...held.value } })
     }
@@ -73,6 +90,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
   async function up(event: PointerEvent) {
     const d = doing.value
     doing.value = { kind: 'idle' }
+    caught.value = null
     if (d.kind === 'pan' && !d.moved && event.button === 0) await click(event)
     if (d.kind === 'pi' && d.moved) {
       await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: d.revision, ...held.value }))
@@ -80,7 +98,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
   }
   async function click(event: PointerEvent) {
     const [x, y] = place(event)
-    const [e, n] = toWorld(view.value, x, y).map(round) as [number, number]
+    const at = toWorld(view.value, x, y)
+    const [e, n] = (placing.value ? catchAt(event, ...at) : at).map(round) as [number, number]
     if (ground.active.value) await ground.click(e, n)
     else if (ui.tool === 'curve-through') ui.clicked = { e, n }
     else if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
@@ -135,7 +154,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     draft.value = []
     if (doing.value.kind === 'pi') bench.endTrial()
     doing.value = { kind: 'idle' }
+    caught.value = null
     ui.tool = ''
   }
-  return { doing, draft, pointer, told, held, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
+  return { doing, caught, draft, pointer, told, held, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
 }

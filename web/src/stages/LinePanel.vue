@@ -5,6 +5,7 @@ import { isDesignFinding } from '@/api/types'
 import BendCrossfall from '@/components/BendCrossfall.vue'
 import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
+import LineFitPanel from '@/components/LineFitPanel.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
@@ -42,7 +43,8 @@ async function remove() {
 </script>
 
 <template>
-  <template v-if="pi && index !== null">
+  <LineFitPanel v-if="ui.tool === 'fit-line'" />
+  <template v-else-if="pi && index !== null">
     <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left' : 'angle point' }}</small></h2>
     <NumberField label="Easting" :model-value="pi.easting" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
     <NumberField label="Northing" :model-value="pi.northing" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.northing" @change="set('northing', $event)" />
@@ -59,6 +61,7 @@ async function remove() {
     <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" @click="remove">Delete PI</button></div>
     <hr />
   </template>
+  <template v-if="ui.tool !== 'fit-line'">
   <h2>{{ bench.road.value?.name ?? 'Line' }} <small>stage 2</small></h2>
   <p v-if="!bench.road.value" class="faded">Draw a road over the plan: click its points of intersection.</p>
   <template v-else>
@@ -78,6 +81,7 @@ async function remove() {
       <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
     </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>
+  </template>
   </template>
 </template>
 

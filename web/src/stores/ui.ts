@@ -1,7 +1,7 @@
 /** What the person is doing: active road, reading mark, marked range, selection, tool, arrangement. */
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { ref, watch } from 'vue'
+import { ref, shallowRef, watch } from 'vue'
 import type { GroundPick } from '@/api/types'
 import type { TerrainColours } from '@/canvas/plan/terrain'
 
@@ -45,6 +45,10 @@ export const useUi = defineStore('ui', () => {
   const sightLane = ref(false)
   /** which of its two lower views the stage 'Line' shows */
   const lower = ref<'table' | 'crossfall'>('table')
+  /** a line drawn over the plan before it is taken: its course, and the points it is to follow */
+  const proposal = shallowRef<{ line: [number, number][]; points: [number, number][]; leftOut: boolean[] } | null>(null)
+  /** lines drawn in plan catch what was received */
+  const snapping = useLocalStorage('ivory.snapping', true)
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
@@ -58,8 +62,9 @@ export const useUi = defineStore('ui', () => {
     tool.value = ''
     solo.value = null
     selection.value = null
+    proposal.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, lower, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, lower, proposal, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

@@ -5,6 +5,8 @@ import { computed, ref, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
 import type { SheetList } from '@/api/types'
 import { placeAt, stationOf, type LinePoints } from '@/canvas/shared/alongLine'
+import { snapLines } from '@/canvas/plan/groundLayers'
+import { snapName } from '@/canvas/shared/snap'
 import { barLength, toScreen } from '@/canvas/shared/viewTransform'
 import EmptyNote from '@/components/EmptyNote.vue'
 import GroundOverlay from '@/components/GroundOverlay.vue'
@@ -26,8 +28,8 @@ const host = useTemplateRef<HTMLElement>('host')
 const ground = useGround(bench)
 const { view, road, fit, drawn, sharpening } = usePlanCanvas(bench, ground, canvas, host)
 const onGround = useGroundTools(bench, ground, view)
-const tools = usePlanTools(bench, view, onGround)
-const { doing, draft, pointer, told, held, handles } = tools
+const tools = usePlanTools(bench, view, onGround, () => (ground.lines.value && ui.shown.mapping ? [snapLines(ground.lines.value, (layer) => ui.hiddenLayers[layer] === true)] : []))
+const { doing, caught, draft, pointer, told, held, handles } = tools
 
 const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
 let asking = false
@@ -107,6 +109,8 @@ async function nudge(event: KeyboardEvent, index: number) {
         <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move" @click="tools.cancel()">Move</button>
         <button class="btn quiet" :class="{ on: ui.tool === 'add-pi' }" :disabled="!bench.road.value" data-test="tool-add-pi" @click="ui.tool = 'add-pi'">Add PI</button>
         <button class="btn quiet" :class="{ on: ui.tool === 'draw-road' }" data-test="tool-draw-road" @click="ui.tool = 'draw-road'">Draw road</button>
+        <button class="btn quiet" :class="{ on: ui.tool === 'fit-line' }" data-test="tool-fit-line" title="A line through measured points or along a received line" @click="ui.tool = ui.tool === 'fit-line' ? '' : 'fit-line'">Fit line</button>
+        <button class="btn quiet" :aria-pressed="ui.snapping" data-test="snapping" title="Lines you draw catch vertices, ends, crossings and lines of what was received; hold Ctrl to let go" @click="ui.snapping = !ui.snapping">Snap {{ ui.snapping ? 'on' : 'off' }}</button>
       </template>
       <template v-if="ui.stage === 'ground' && bench.surface.value?.sources.length">
         <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-choose" @click="tools.cancel()">Choose</button>
@@ -137,7 +141,12 @@ async function nudge(event: KeyboardEvent, index: number) {
         </template>
         <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, held.easting, held.northing).join(' ')}) rotate(45)`" />
         <GroundOverlay :view="view" :ground="ground" :tools="onGround" :editing="bench.canEdit.value" />
+        <template v-if="ui.proposal">
+          <circle v-for="(p, i) in ui.proposal.points" :key="i" :cx="toScreen(view, p[0], p[1])[0]" :cy="toScreen(view, p[0], p[1])[1]" r="2.5" class="measured" :class="{ out: ui.proposal.leftOut[i] }" />
+          <polyline :points="ui.proposal.line.map((p) => toScreen(view, p[0], p[1]).join(',')).join(' ')" class="proposal" data-test="proposal" />
+        </template>
         <polyline v-if="draft.length" :points="draftPath" class="draft" />
+        <g v-if="caught" :transform="`translate(${toScreen(view, caught.e, caught.n).join(' ')})`" class="caught" data-test="caught"><circle r="7" /><text x="11" y="-7">{{ snapName(caught.kind) }}</text></g>
         <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
       </svg>
       <PlanLayers :ground="ground" />
@@ -176,6 +185,12 @@ async function nudge(event: KeyboardEvent, index: number) {
 .mark path { stroke: var(--ochre); stroke-width: 2; }
 .range { fill: none; stroke: var(--ochre); stroke-opacity: 0.45; stroke-width: 9; stroke-linejoin: round; pointer-events: none; }
 .refused { fill: none; stroke: var(--madder); stroke-width: 2; stroke-dasharray: 3 2; pointer-events: none; }
+.proposal { fill: none; stroke: var(--petrol); stroke-width: 2.5; stroke-dasharray: 9 4; pointer-events: none; }
+.measured { fill: #fff; stroke: var(--earth); pointer-events: none; }
+.measured.out { fill: var(--madder); stroke: var(--madder); }
+.caught { pointer-events: none; }
+.caught circle { fill: none; stroke: var(--madder); stroke-width: 1.5; }
+.caught text { font-size: 11px; fill: var(--ink); paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .draft { fill: none; stroke: var(--petrol); stroke-width: 2; stroke-dasharray: 5 3; pointer-events: none; }
 .draft-dot { fill: var(--petrol); pointer-events: none; }
 .frame { fill: #1d2a330a; stroke: var(--ink); stroke-width: 1; stroke-dasharray: 10 3 2 3; pointer-events: none; }

@@ -1,5 +1,6 @@
 /** Received lines by role, flow arrows, spot levels and labels on contours. */
 import type { Pen } from '../shared/pen'
+import type { SnapLines } from '../shared/snap'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 import type { TerrainMesh } from './terrain'
 
@@ -17,6 +18,11 @@ export interface GroundLines {
   layers: string[]
 }
 export const HEAD = 5 // numbers in the head of a line
+
+/** The lines as what a drawn line may catch; `hidden` says whether a layer is not drawn. */
+export const snapLines = (lines: GroundLines, hidden: (layer: string) => boolean): SnapLines => ({
+  origin: lines.origin, vertices: lines.vertices, starts: lines.starts, stride: 3, hidden: (k) => hidden(lines.layers[lines.heads[HEAD * k + 3]!]!),
+})
 
 const STYLE: Record<string, { colour: string; width: number; dash: number[] }> = {
   breakline: { colour: '#7b5a3c', width: 1, dash: [] },

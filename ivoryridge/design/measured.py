@@ -1,0 +1,86 @@
+"""What was measured along a line: points of a survey, or vertices of its lines; and the line fitted through it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import sample_stations
+from ivoryridge.core.alignment.line_fit import HELD_WORDS, LineFit, fit_whole_line
+
+from .derive import derived, key_of
+from .models import Project, SurveySet
+from .refusals import BadValue
+from .results import survey_arrays
+
+__all__ = ["fit_picture", "line_vertices", "measured_along"]
+
+MOST_POINTS = 20_000
+
+
+def measured_along(project: Project, survey: int, layer: str) -> NDArray[np.float64]:
+    """Points of a survey of the project and vertices of its lines (n, 2), of one layer (code) if one is named."""
+    points, lines = _of_layer(project, survey, layer)
+    found = np.concatenate([points[:, :2], *(v[:, :2] for v in lines)])
+    if not len(found):
+        raise BadValue("no-such-layer", f"The survey has nothing on the layer '{layer}'.", field="layer")
+    return found
+
+
+def line_vertices(project: Project, survey: int, layer: str) -> list[dict[str, float]]:
+    """Every vertex of the only line of a layer, or every point of it in its order, as a PI without a radius."""
+    points, lines = _of_layer(project, survey, layer)
+    if len(lines) > 1:
+        raise BadValue(
+            "many-lines", f"There are {len(lines)} lines on the layer '{layer}'. Choose a layer with one line, or draw the road and snap to it.",
+            field="layer",
+        )  # fmt: skip
+    vertices = lines[0] if lines else points
+    if len(vertices) > 500:
+        raise BadValue(
+            "too-many-pis", f"{len(vertices)} vertices are too many for PIs; fit straights and bends through them.", field="layer"
+        )
+    return [{"easting": float(v[0]), "northing": float(v[1])} for v in vertices]
+
+
+def _of_layer(project: Project, survey: int, layer: str) -> tuple[Any, list[Any]]:
+    row = SurveySet.present.filter(project=project, pk=survey).first()
+    if row is None:
+        raise BadValue("no-such-survey", "Choose the survey whose points were measured along the line.", field="survey")
+    arrays = survey_arrays(row.pk)
+    codes = arrays.codes or ("",) * len(arrays.points)
+    points = arrays.points[[c == layer for c in codes]] if layer else arrays.points
+    return points, [v for v, c in zip(arrays.lines, arrays.line_codes, strict=True) if not layer or c == layer]
+
+
+def fit_picture(
+    project: Project, survey: int, layer: str, held: Mapping[str, Mapping[str, float | None]], bends: int | None
+) -> dict[str, Any]:
+    """The line fitted through what was measured, with its bends, and how far every point lies beside it."""
+    points = measured_along(project, survey, layer)
+    if len(points) > MOST_POINTS:
+        raise BadValue(
+            "too-many-points",
+            f"{len(points)} points are more than the {MOST_POINTS} that are fitted at once. Choose a layer.",
+            field="layer",
+        )
+    kept = {
+        int(i): {w: float(v) for w, v in words.items() if w in HELD_WORDS and v is not None} for i, words in sorted(held.items())
+    }
+    kept = {i: words for i, words in kept.items() if words}
+    told = [[i, sorted(words.items())] for i, words in kept.items()]
+    fit: LineFit = derived(key_of("fit", points, told, bends), lambda: fit_whole_line(points, held=kept, bends=bends))
+    drawn = fit.line.evaluate(sample_stations(fit.line, 100.0, 0.02))[0]
+    return {
+        "pis": [{"easting": float(p.easting), "northing": float(p.northing), "radius": p.radius, "spiral_in": p.spiral_in, "spiral_out": p.spiral_out} for p in fit.pis],
+        "bends": [
+            {"turn": b.turn, "radius": b.radius, "spiral_in": b.spiral_in, "spiral_out": b.spiral_out, "start": b.start, "end": b.end,
+             "rms": b.rms, "greatest": b.greatest, "held": list(b.held)}
+            for b in fit.bends
+        ],
+        "line": np.round(drawn, 3), "points": np.round(points, 3), "station": np.round(fit.station, 3), "offset": np.round(fit.offset, 4),
+        "left_out": fit.left_out, "rms": fit.rms, "length": fit.line.end_station, "count": len(points),
+    }  # fmt: skip
