@@ -67,7 +67,7 @@ def landxml(request: Any, project_id: int) -> HttpResponse:
     alignments = []
     for road in Road.present.filter(project_id=project_id).select_related("project", "surface", "template"):
         inputs = assemble_road(road)
-        if len(inputs.pis) >= 2:
+        if inputs.has_line:
             profiles = {f"{road.name} profile": levels_of(inputs).pvis} if len(inputs.pvis) >= 2 else {}
             alignments.append((road.name, line_of(inputs), profiles))
     now = timezone.now()

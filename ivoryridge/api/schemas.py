@@ -108,6 +108,37 @@ class VerticesIn(In):
     layer: Annotated[str, Field(max_length=200)] = ""
 
 
+class Revised(In):
+    revision: int
+
+
+class ParallelIn(In):
+    road: int
+    offset: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+    name: Annotated[str, Field(max_length=120)] = ""
+
+
+class OffsetChange(Revised):
+    offset: Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+
+
+class SplitIn(Revised):
+    station: Number
+
+
+class JoinIn(Revised):
+    road: int
+
+
+class Tie(Revised):
+    road: int
+    station: Number | None = None
+
+
+class Hold(Revised):
+    held: bool
+
+
 class LineIn(In):
     revision: int
     pis: Annotated[list[PIValues], Field(min_length=2, max_length=2000)]

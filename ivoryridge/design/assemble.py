@@ -85,6 +85,16 @@ class RoadInputs:
     departures: Mapping[str, Any] = field(default_factory=dict)
     guides: tuple[Mapping[str, Any], ...] = ()
     crossfall: Mapping[str, Any] = field(default_factory=dict)
+    held_pis: frozenset[int] = frozenset()  # ids
+    elements: tuple[tuple[float, ...], ...] = ()
+    parallel: tuple[RoadInputs, float, bool] | None = None  # the other road, m + right, run against it
+    ties: Mapping[str, tuple[RoadInputs, float]] = field(default_factory=dict)
+    equations: tuple[tuple[float, float], ...] = ()
+    fixed_points: tuple[Mapping[str, Any], ...] = ()
+
+    @property
+    def has_line(self) -> bool:
+        return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None
 
 
 def template_from_row(row: TemplateRow) -> Template:
@@ -123,7 +133,17 @@ def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:
     )  # fmt: skip
 
 
-def assemble_road(road: Road) -> RoadInputs:
+def assemble_road(road: Road, *, behind: tuple[int, ...] = ()) -> RoadInputs:
+    """A road with all that it hangs on. ``behind``: the roads that hang on this one, so that a circle is found and named."""
+    if road.pk in behind:
+        names = [Road.objects.get(pk=i).name for i in (*behind[behind.index(road.pk) :], road.pk)]
+        raise InputError("roads-in-a-circle", roads=" on ".join(names))
+
+    def other(pk: int) -> RoadInputs:
+        there = Road.objects.select_related("project", "surface", "template").get(pk=pk)
+        return assemble_road(there, behind=(*behind, road.pk))
+
+    course = road.course
     rows = list(RoadPI.present.filter(road=road))
     index = {r.pk: i for i, r in enumerate(rows)}
     project: Project = road.project
@@ -135,8 +155,8 @@ def assemble_road(road: Road) -> RoadInputs:
         interval=road.interval,
         pis=tuple(PI(r.easting, r.northing, r.radius, r.spiral_in, r.spiral_out) for r in rows),
         pi_rows=tuple((r.pk, r.revision) for r in rows),
-        pvis=tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road)),
-        template=template_from_row(road.template) if road.template and not road.template.removed else None,
+        pvis=tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road, candidate=road.candidate)),
+        template=_sided(template_from_row(road.template), road.mirrored) if road.template and not road.template.removed else None,
         surface=assemble_surface(surface) if surface else None,
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,
@@ -146,7 +166,19 @@ def assemble_road(road: Road) -> RoadInputs:
         departures=road.departures,
         guides=tuple(road.guides),
         crossfall=road.crossfall,
+        held_pis=frozenset(r.pk for r in rows if r.held),
+        elements=tuple(tuple(e) for e in course["elements"]) if course.get("kind") == "elements" else (),
+        parallel=(other(course["road"]), float(course["offset"]), bool(course.get("against")))
+        if course.get("kind") == "offset"
+        else None,
+        ties={end: (other(t["road"]), float(t["station"])) for end, t in road.ties.items()},
+        equations=tuple((float(s), float(j)) for s, j in road.equations),
+        fixed_points=tuple(road.fixed_points),
     )
+
+
+def _sided(template: Template, mirrored: bool) -> Template:
+    return Template(template.name, template.right, template.left) if mirrored else template
 
 
 def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:

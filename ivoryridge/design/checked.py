@@ -8,7 +8,7 @@ from ivoryridge.core.standards.together import check_together
 
 from .assemble import RoadInputs
 from .derive import derived, key_of
-from .results import crossfall_key, crossfall_of, levels_key, levels_of, line_key, line_of
+from .results import crossfall_key, crossfall_of, levels_key, levels_of, line_key, line_of, pis_of
 from .standards import fingerprint, standard_of, zones_of
 
 __all__ = ["design_findings", "sight_of"]
@@ -19,7 +19,7 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
     standard, zones = standard_of(inputs), zones_of(inputs)
     line_told = [line_key(inputs), fingerprint(standard), inputs.design_speed, inputs.speeds]
     out: list[DesignFinding] = list(
-        derived(key_of("standards", line_told), lambda: check_line(line_of(inputs), inputs.pis, standard, zones))
+        derived(key_of("standards", line_told), lambda: check_line(line_of(inputs), pis_of(inputs), standard, zones))
     )
     turning = crossfall_of(inputs)
     if len(inputs.pvis) >= 2:
@@ -30,7 +30,7 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
             limits = {"greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k}
             lane = sight_lane(now.profile, standard, zones)
             seen = check_sight(lane, standard, zones) if lane else []
-            together = check_together(line_of(inputs), inputs.pis, now.profile, now.pvis, standard, zones)
+            together = check_together(line_of(inputs), pis_of(inputs), now.profile, now.pvis, standard, zones)
             return check_levels(now.profile, now.pvis, standard, zones, **limits) + seen + together
 
         out += derived(key_of("standards", told), levels)

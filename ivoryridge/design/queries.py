@@ -23,7 +23,19 @@ from .checked import design_findings
 from .derive import key_of
 from .guides import guides_picture
 from .models import LedgerEntry, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
-from .results import Levels, RoadResults, corridor_at, crossfall_of, design_road, levels_of, line_of, surface_key
+from .results import (
+    Levels,
+    RoadResults,
+    corridor_at,
+    crossfall_of,
+    design_road,
+    levels_of,
+    line_key,
+    line_of,
+    pis_of,
+    surface_key,
+    tied_pis,
+)
 from .standards import all_standards, fingerprint, standard_at_hand, standard_of
 
 Floats = NDArray[np.float64]
@@ -52,7 +64,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
         "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
         "roads": [
-            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds")}
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "surfaces": surfaces, "sorting_rules": project.sorting_rules,
@@ -114,7 +126,7 @@ def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [
         inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
-        inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+        line_key(inputs) if inputs.has_line else "", inputs.equations, inputs.fixed_points, inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
         fingerprint(standard_of(inputs)) if standard_at_hand(inputs) else "",
     ]  # fmt: skip
     template = (
@@ -187,7 +199,7 @@ def _crossfall(inputs: RoadInputs) -> dict[str, Any] | None:
     d = turning.diagram
     return {
         **settings, "station": _list(d.station, 3), "left": _list(d.left, 6), "right": _list(d.right, 6), "normal": d.normal,
-        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0]} for b in d.bends],
+        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else None} for b in d.bends],
     }  # fmt: skip
 
 
@@ -197,10 +209,12 @@ def _problem(e: IvoryRidgeError) -> dict[str, Any]:
 
 def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[dict[str, Any]]:
     out = []
-    for i, (p, (pk, revision)) in enumerate(zip(inputs.pis, inputs.pi_rows, strict=True)):
+    with_rows = bool(inputs.pi_rows)
+    pis = (tied_pis(inputs) if with_rows else pis_of(inputs)) if line is not None else inputs.pis
+    for i, (p, (pk, revision)) in enumerate(zip(pis, inputs.pi_rows or [(None, 0)] * len(pis), strict=True)):
         row: dict[str, Any] = {
             "id": pk, "revision": revision, "easting": p.easting, "northing": p.northing, "radius": p.radius,
-            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0,
+            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis,
         }  # fmt: skip
         if line is not None:
             own = np.flatnonzero(line.pi_of == i)
@@ -216,13 +230,13 @@ def _line(line: HorizontalAlignment) -> dict[str, Any]:
     places, azimuth, curvature = line.evaluate(s)
     ends = line.stations
     elements = []
-    for i, length in enumerate(line.length):
-        k0, k1 = float(line.k0[i]), float(line.k1[i])
+    for i, j in line.whole_elements():
+        k0, k1, length = float(line.k0[i]), float(line.k1[j]), float(line.length[i : j + 1].sum())
         elements.append({
-            "kind": line.kind(i), "start": float(ends[i]), "end": float(ends[i + 1]), "length": float(length),
+            "kind": line.kind(i), "start": float(ends[i]), "end": float(ends[j + 1]), "length": length,
             "radius_start": 1 / k0 if abs(k0) > 1e-9 else None, "radius_end": 1 / k1 if abs(k1) > 1e-9 else None,
             "azimuth_deg": float(np.degrees(line.azimuth[i])), "easting": float(line.start[i, 0]), "northing": float(line.start[i, 1]),
-            "pi": int(line.pi_of[i]), "parameter": float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" else None,
+            "pi": int(line.pi_of[i]), "parameter": float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" and i == j else None,
         })  # fmt: skip
     return {
         "start": line.start_station, "end": line.end_station, "elements": elements,

@@ -7,7 +7,7 @@ PIs -> line -> levels -> corridor -> areas and volumes
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from types import MappingProxyType
 from typing import Any, TypeVar
 
@@ -15,8 +15,9 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
+from ivoryridge.core.alignment.course import convert_to_pis, line_from_elements, parallel_line, run_against
 from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment, alignment_from_pis, sample_stations
+from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
 from ivoryridge.core.corridor.corridor import (
     Corridor,
@@ -60,6 +61,7 @@ __all__ = [
     "ground_under",
     "line_of",
     "make_surface",
+    "pis_of",
     "surface_key",
     "surface_of",
     "survey_arrays",
@@ -151,11 +153,45 @@ class Levels:
 
 @own_key
 def line_key(inputs: RoadInputs) -> str:
-    return key_of("line", inputs.pis, inputs.start_station)
+    if inputs.parallel is not None:
+        return key_of("line", "parallel", line_key(inputs.parallel[0]), inputs.parallel[1:], inputs.start_station)
+    if inputs.elements:
+        return key_of("line", "elements", inputs.elements, inputs.start_station)
+    ties = [[end, line_key(other), station] for end, (other, station) in sorted(inputs.ties.items())]
+    return key_of("line", inputs.pis, inputs.start_station, ties)
 
 
 def line_of(inputs: RoadInputs) -> HorizontalAlignment:
-    return derived(line_key(inputs), lambda: alignment_from_pis(list(inputs.pis), start_station=inputs.start_station))
+    """The line: by its PIs, tied ends on the other roads' lines; or kept by elements; or parallel to another road's."""
+
+    def compute() -> HorizontalAlignment:
+        if inputs.parallel is not None:
+            other, offset, against = inputs.parallel
+            base = run_against(line_of(other)) if against else line_of(other)
+            return parallel_line(base, offset, inputs.start_station)
+        if inputs.elements:
+            return line_from_elements(inputs.elements, inputs.start_station)
+        return alignment_from_pis(tied_pis(inputs), start_station=inputs.start_station)
+
+    return derived(line_key(inputs), compute)
+
+
+def tied_pis(inputs: RoadInputs) -> list[PI]:
+    """The road's own PIs, its tied ends where they lie on the other roads now."""
+    pis = list(inputs.pis)
+    for end, (other, station) in inputs.ties.items():
+        if len(pis) >= 2:
+            place = line_of(other).evaluate(station)[0][0]
+            i = 0 if end == "start" else -1
+            pis[i] = replace(pis[i], easting=float(place[0]), northing=float(place[1]))
+    return pis
+
+
+def pis_of(inputs: RoadInputs) -> tuple[PI, ...]:
+    """PIs for checks and crossfall: the road's own, or such as follow a line that is kept by elements or parallel to another."""
+    if not inputs.elements and inputs.parallel is None:
+        return tuple(tied_pis(inputs))
+    return derived(key_of("line", "pis", line_key(inputs)), lambda: convert_to_pis(line_of(inputs)).pis)
 
 
 @own_key
@@ -220,7 +256,7 @@ def crossfall_key(inputs: RoadInputs) -> str:
 
 def crossfall_of(inputs: RoadInputs) -> Crossfall | None:
     """How the carriageway turns in the bends; None without a template that can turn, without a standard, or when it is off."""
-    if inputs.template is None or inputs.crossfall.get("off") or len(inputs.pis) < 2:
+    if inputs.template is None or inputs.crossfall.get("off") or not inputs.has_line:
         return None
     lanes = lane_of(inputs.template.left), lane_of(inputs.template.right)
     if not any(width for width, _ in lanes) or not standard_at_hand(inputs):
@@ -237,7 +273,7 @@ def _make_crossfall(inputs: RoadInputs, lanes: tuple[tuple[float, float], tuple[
         if str(pk) in settings.get("bends", {})
     }
     bends = turned_bends(
-        line_of(inputs), inputs.pis, standard_of(inputs), zones_of(inputs), width=max(left, right), normal=max(normal_left, normal_right),
+        line_of(inputs), pis_of(inputs), standard_of(inputs), zones_of(inputs), width=max(left, right), normal=max(normal_left, normal_right),
         share=settings.get("share", USUAL_SHARE), pins=pins,
     )  # fmt: skip
     return Crossfall(crossfall_diagram(bends, normal_left, normal_right), settings.get("axis", "centre"), (left, right))
@@ -246,7 +282,7 @@ def _make_crossfall(inputs: RoadInputs, lanes: tuple[tuple[float, float], tuple[
 # --- corridor ------------------------------------------------------------------------------------------------
 def missing_for_corridor(inputs: RoadInputs) -> str:
     lacks = [word for word, there in (
-        ("a line with at least 2 PIs", len(inputs.pis) >= 2), ("a profile", len(inputs.pvis) >= 2),
+        ("a line with at least 2 PIs", inputs.has_line), ("a profile", len(inputs.pvis) >= 2),
         ("a template", inputs.template is not None), ("a ground surface", bool(inputs.surface and inputs.surface.sources)),
     ) if not there]  # fmt: skip
     return " and ".join(lacks)
@@ -375,7 +411,7 @@ def design_road(inputs: RoadInputs, mark: float | None = None) -> RoadResults:
             problems[step] = error
             return None
 
-    line = attempt("line", lambda: line_of(inputs)) if inputs.pis else None
+    line = attempt("line", lambda: line_of(inputs)) if inputs.pis or inputs.has_line else None
     ground = attempt("ground", lambda: ground_under(inputs)) if line else None
     levels = attempt("levels", lambda: levels_of(inputs)) if line and inputs.pvis else None
     ready = line and levels and not missing_for_corridor(inputs)

@@ -93,7 +93,7 @@ def _settings(sheets: SheetSet) -> SheetSettings:
 def _inputs(sheets: SheetSet) -> RoadInputs:
     inputs = assemble_road(sheets.road)
     lacks = missing_for_corridor(inputs)
-    if len(inputs.pis) < 2 or len(inputs.pvis) < 2:
+    if not inputs.has_line or len(inputs.pvis) < 2:
         raise InputError("corridor-needs", missing=lacks)
     return inputs
 

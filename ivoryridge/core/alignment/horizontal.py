@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..arrays import frozen_fields
 from ..errors import InputError
 from ..geometry.plane import azimuth_between, wrap_angle
-from ..tolerances import COINCIDENT, FITS, SAME_STATION, SHORTEST_TRANSITION
+from ..tolerances import COINCIDENT, FITS, FLAT_CURVATURE, SAME_STATION, SHORTEST_TRANSITION
 from .element import element_kind, spiral_shift, travel
 
 Floats = NDArray[np.float64]
@@ -99,7 +99,15 @@ class HorizontalAlignment:
 
     def key_stations(self) -> Floats:
         """Stations of tangent points, start and end, m."""
-        return self.stations
+        starts = [a for a, _ in self.whole_elements()]
+        return self.stations[[*starts, len(self.length)]]
+
+    def whole_elements(self) -> list[tuple[int, int]]:
+        """First and last index of every straight, arc and transition; a transition's parallel stands as several pieces."""
+        spiral = np.abs(self.k1 - self.k0) > FLAT_CURVATURE
+        same = spiral[1:] & spiral[:-1] & (self.pi_of[1:] == self.pi_of[:-1]) & (np.abs(self.k1[:-1] - self.k0[1:]) < 1e-6)
+        starts = np.flatnonzero(np.concatenate([[True], ~same]))
+        return list(zip(starts.tolist(), [*(starts[1:] - 1).tolist(), len(self.length) - 1], strict=True))
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,8 +184,9 @@ def tangent_points(line: HorizontalAlignment, pi: int) -> dict[str, float]:
         return {}
     ends = line.stations
     first, last = float(ends[own[0]]), float(ends[own[-1] + 1])
-    begin = float(ends[own[0] + 1]) if line.kind(int(own[0])) == "Spiral" else first
-    finish = float(ends[own[-1]]) if line.kind(int(own[-1])) == "Spiral" and len(own) > 1 else last
+    arcs = [int(i) for i in own if line.kind(int(i)) != "Spiral"]
+    begin = float(ends[arcs[0]]) if arcs else float(ends[own[len(own) // 2]]) if len(own) > 1 else last
+    finish = float(ends[arcs[-1] + 1]) if arcs else begin if len(own) > 1 else last
     return {"TS": first, "SC": begin, "CS": finish, "ST": last}
 
 

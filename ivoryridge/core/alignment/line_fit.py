@@ -21,7 +21,7 @@ from .horizontal import PI, HorizontalAlignment, alignment_from_pis, curve_tange
 
 Floats = NDArray[np.float64]
 
-__all__ = ["HELD_WORDS", "FittedBend", "LineFit", "fit_whole_line"]
+__all__ = ["HELD_WORDS", "FittedBend", "LineFit", "drawn_in", "fit_whole_line"]
 
 LEAST_TURN = np.radians(2.0)  # of a bend that is worth a curve
 SMALL_TURN = np.radians(4.0)  # bends below this are asked whether they are there
@@ -612,6 +612,12 @@ def _pis_of(chain: _Chain, origin: Floats, p: Floats) -> list[PI]:
     lengths = lengths * np.minimum(1.0, most / np.maximum(lengths.sum(axis=1), 1e-9))[:, None]
     radius, spirals = [0.0, *chain.radius, 0.0], [(0.0, 0.0), *lengths, (0.0, 0.0)]
     pis = [PI(float(e), float(n), float(r), float(a), float(b)) for (e, n), r, (a, b) in zip(at, radius, spirals, strict=True)]
+    return drawn_in(pis)
+
+
+def drawn_in(pis: list[PI]) -> list[PI]:
+    """PIs whose neighbouring bends overlap by a rounding, with these bends made shorter by as much."""
+    pis = list(pis)
     for _ in range(20):
         room, needed = [], []
         tangents = [

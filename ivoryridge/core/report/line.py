@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from typing import Any
 
@@ -33,15 +34,15 @@ def element_report(line: HorizontalAlignment, start: float | None = None, end: f
     a, b = _within(line, start, end)
     ends = line.stations
     rows = []
-    for i, length in enumerate(line.length):
-        if ends[i + 1] < a or ends[i] > b:
+    for i, j in line.whole_elements():
+        if ends[j + 1] < a or ends[i] > b:
             continue
-        k0, k1 = float(line.k0[i]), float(line.k1[i])
+        k0, k1, length = float(line.k0[i]), float(line.k1[j]), float(line.length[i : j + 1].sum())
         r0, r1 = (1 / k if abs(k) > 1e-9 else None for k in (k0, k1))
-        parameter = float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" else None
+        parameter = float(np.sqrt(length / abs(k1 - k0))) if line.kind(i) == "Spiral" and i == j else None
         pi = int(line.pi_of[i]) + 1 if line.pi_of[i] >= 0 else None
         rows.append((
-            KINDS[line.kind(i)], pi, float(ends[i]), float(ends[i + 1]), float(length), r0, r1, parameter,
+            KINDS[line.kind(i)], pi, float(ends[i]), float(ends[j + 1]), length, r0, r1, parameter,
             float(line.start[i, 0]), float(line.start[i, 1]), float(np.degrees(line.azimuth[i])),
         ))  # fmt: skip
     columns = (
@@ -56,8 +57,9 @@ def element_report(line: HorizontalAlignment, start: float | None = None, end: f
 def tangent_point_report(line: HorizontalAlignment, start: float | None = None, end: float | None = None) -> Table:
     """Every place where one element meets the next, and the ends."""
     a, b = _within(line, start, end)
-    ends = line.stations
-    names = ["start", *(f"{KINDS[line.kind(i - 1)]} to {KINDS[line.kind(i)]}" for i in range(1, len(line.length))), "end"]
+    ends = line.key_stations()
+    kinds = [KINDS[line.kind(i)] for i, _ in line.whole_elements()]
+    names = ["start", *(f"{one} to {next_one}" for one, next_one in itertools.pairwise(kinds)), "end"]
     place, azimuth, _ = line.evaluate(ends)
     rows = [
         (names[i], float(s), float(place[i, 0]), float(place[i, 1]), float(np.degrees(azimuth[i])))

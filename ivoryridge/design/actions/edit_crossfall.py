@@ -68,7 +68,7 @@ def _checked(road: Road) -> None:
     inputs = assemble_road(road)
     if not missing_for_corridor(inputs):
         corridor_of(inputs)
-    elif len(inputs.pis) >= 2:
+    elif inputs.has_line:
         line_of(inputs)
 
 

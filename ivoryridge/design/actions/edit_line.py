@@ -38,6 +38,7 @@ def insert_pi(road: Road, user: User, *, index: int, values: dict[str, float]) -
 
 def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict[str, float]) -> tuple[Act, list[str]]:
     row, number = _pi(road, pi_id)
+    _not_held(row, number)
     moved = {"easting", "northing"} & set(values)
     label = f"{'Move' if moved else 'Change'} PI {number} of {road.name}"
     with act(road.project, user, label) as doing:
@@ -81,6 +82,7 @@ def curve_by(
 def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act, list[str]]:
     """PVIs that hang on the PI's curve are kept where they are, and told."""
     row, number = _pi(road, pi_id)
+    _not_held(row, number)
     with act(road.project, user, f"Delete PI {number} of {road.name}") as doing:
         stations = _stations(road)
         kept = _let_go(doing, row, stations)
@@ -120,6 +122,11 @@ def _pi(road: Road, pi_id: int) -> tuple[RoadPI, int]:
     raise NotThere("no-such-pi", "This PI is no longer there; somebody deleted it. Undo brings it back if it was you.")
 
 
+def _not_held(row: RoadPI, number: int) -> None:
+    if row.held:
+        raise BadValue("pi-held", f"PI {number} is held. Let it go before you change it.")
+
+
 def _stations(road: Road) -> dict[int, float]:
     """Station of every PVI now, by id; without those that cannot be placed."""
     inputs = assemble_road(road)
@@ -139,7 +146,7 @@ def _stations(road: Road) -> dict[int, float]:
 def _checked(road: Road, before: dict[int, float]) -> list[str]:
     """The road must still compute, else nothing is saved; says which PVIs changed their station."""
     inputs = assemble_road(road)
-    if len(inputs.pis) < 2:
+    if not inputs.has_line:
         return []
     line_of(inputs)
     if not inputs.pvis:

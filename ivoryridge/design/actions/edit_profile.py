@@ -28,7 +28,7 @@ __all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_gui
 def propose_profile(road: Road, user: User) -> Act:
     """Replace the profile by the best fit to the ground under the project's greatest grade and least K."""
     inputs = assemble_road(road)
-    if len(inputs.pis) < 2:
+    if not inputs.has_line:
         raise InputError("too-few-pis", count=len(inputs.pis))
     if inputs.surface is None:
         raise InputError("surface-empty")
@@ -42,13 +42,13 @@ def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
     """Replace the whole profile; the first and last PVI are held by the ends of the line, the others by chainage."""
     before = assemble_road(road)
     with act(road.project, user, label) as doing:
-        for row in RoadPVI.present.filter(road=road):
+        for row in RoadPVI.present.filter(road=road, candidate=road.candidate):
             doing.remove(row)
         for i, p in enumerate(pvis):
             anchor = "start" if i == 0 else "end" if i == len(pvis) - 1 else "station"
             doing.create(
                 RoadPVI(
-                    road=road, anchor=anchor, station=round(p.station, 3) if anchor == "station" else None,
+                    road=road, candidate=road.candidate, anchor=anchor, station=round(p.station, 3) if anchor == "station" else None,
                     elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
                 )
             )  # fmt: skip
@@ -76,10 +76,18 @@ def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half
         raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
     with act(road.project, user, f"Add a PVI to {road.name}") as doing:
         if not inputs.pvis:
-            doing.create(RoadPVI(road=road, anchor="start", elevation=elevation))
-            doing.create(RoadPVI(road=road, anchor="end", elevation=elevation))
+            doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="start", elevation=elevation))
+            doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="end", elevation=elevation))
         doing.create(
-            RoadPVI(road=road, anchor="station", station=station, elevation=elevation, half_in=half_in, half_out=half_out)
+            RoadPVI(
+                road=road,
+                candidate=road.candidate,
+                anchor="station",
+                station=station,
+                elevation=elevation,
+                half_in=half_in,
+                half_out=half_out,
+            )
         )
         levels_of(assemble_road(road))
     return doing

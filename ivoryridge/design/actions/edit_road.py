@@ -15,6 +15,7 @@ from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySe
 from ..refusals import BadValue
 from ..results import corridor_of, line_of, missing_for_corridor, surface_of
 from ..standards import all_standards
+from .edit_course import hanging_on, let_go
 
 __all__ = [
     "accept_departure",
@@ -51,7 +52,7 @@ def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, 
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
         doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
         inputs = assemble_road(road)
-        if len(inputs.pis) >= 2:
+        if inputs.has_line:
             line_of(inputs)
     return doing, road
 
@@ -121,9 +122,13 @@ def accept_departure(road: Road, user: User, *, revision: int, key: str, remark:
 
 def delete_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     pis, pvis = RoadPI.present.filter(road=road).count(), RoadPVI.present.filter(road=road).count()
+    told: list[str] = []
     with act(road.project, user, f"Delete road {road.name}") as doing:
+        for other in hanging_on(road):
+            let_go(doing, other, road)
+            told.append(f"{other.name} hung on it and stays where it is, on its own.")
         doing.remove(road, revision=revision)
-    return doing, [f"{road.name} is deleted with its {pis} PIs, {pvis} PVIs and its sheets. Undo brings it back."]
+    return doing, [*told, f"{road.name} is deleted with its {pis} PIs, {pvis} PVIs and its sheets. Undo brings it back."]
 
 
 def change_template(template: Template, user: User, *, revision: int, side: str, part: str, values: dict[str, Any]) -> Act:

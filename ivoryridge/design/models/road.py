@@ -21,6 +21,13 @@ class Road(Row):
     ``departures``: key of a finding against the standard -> why it is accepted, by whom, and what it said.
     ``crossfall``: what a person has decided of it: {"off": bool, "axis": ..., "share": ratio, "bends": {PI id: {rate, level_in,
     full_in, full_out, level_out}}}, as ``core.standards.crossfall.BendPin``; all else follows from the standard.
+    ``course``: a line without PIs of its own: {"kind": "elements", "elements": rows of core.alignment.course} kept as they came, or
+    {"kind": "offset", "road": id, "offset": m, + right} parallel to another road's line.
+    ``ties``: "start" or "end" -> {"road": id, "station": m}: that end lies on another road's line.
+    ``mirrored``: its template's sides are changed over; a road that was reversed once.
+    ``equations``: [[station m, jump m], ...]: from that station on the count of chainage is ahead by so much.
+    ``fixed_points``: [{"station", "level", "kind": exact, above or below, "name"}], held against the profile.
+    ``candidates``: [{"id", "name"}] of other profiles for this line; ``candidate`` is the one in use, "" the first.
     ``guides``: lines on the long section, as ``core.alignment.guides`` reads them, with ``hidden`` and a ``name``.
     """
 
@@ -34,13 +41,21 @@ class Road(Row):
     departures = models.JSONField(default=dict)
     guides = models.JSONField(default=list)
     crossfall = models.JSONField(default=dict)
+    course = models.JSONField(default=dict)
+    ties = models.JSONField(default=dict)
+    mirrored = models.BooleanField(default=False)
+    equations = models.JSONField(default=list)
+    fixed_points = models.JSONField(default=list)
+    candidates = models.JSONField(default=list)
+    candidate = models.CharField(max_length=12, default="", blank=True)
 
 
 class RoadPI(Row):
-    """A point of intersection. ``position`` orders the PIs of a road; lengths in m."""
+    """A point of intersection. ``position`` orders the PIs of a road; lengths in m; a ``held`` one is not changed by accident."""
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="pis")
     position = models.FloatField()
+    held = models.BooleanField(default=False)
     easting = models.FloatField()
     northing = models.FloatField()
     radius = models.FloatField(default=0.0)
@@ -64,6 +79,7 @@ class RoadPVI(Row):
     ANCHORS = ("station", "place", "tangent", "start", "end")
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="pvis")
+    candidate = models.CharField(max_length=12, default="", blank=True)
     anchor = models.CharField(max_length=8, default="station", choices=[(a, a) for a in ANCHORS])
     station = models.FloatField(null=True)
     easting = models.FloatField(null=True)

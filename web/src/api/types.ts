@@ -38,9 +38,13 @@ export interface SurfaceRow {
   id: number; name: string; revision: number; greatest_edge: number | null; live_spacing: number | null; weed_plan: number | null; weed_level: number | null
   fill_area: number | null; key: string; sources: SurveySource[]; edits: GroundEdit[]; answers: Record<string, unknown>; label_paths: [number, number][][]
 }
+export interface FixedPoint { station: number; level: number; kind: 'exact' | 'above' | 'below'; name: string }
 export interface RoadRow {
   id: number; name: string; revision: number; interval: number; start_station: number
   template_id: number | null; surface_id: number | null; speeds: [number, number][]
+  course: { kind: 'elements' } | { kind: 'offset'; road: number; offset: number; against?: boolean } | { kind?: undefined }
+  ties: Partial<Record<'start' | 'end', { road: number; station: number }>>; mirrored: boolean
+  equations: [number, number][]; fixed_points: FixedPoint[]; candidates: { id: string; name: string }[]; candidate: string
 }
 export interface SheetSetRow {
   id: number; name: string; revision: number; road_id: number; paper: 'A1' | 'A3'; scale: number; exaggeration: number
@@ -70,7 +74,7 @@ export const isDesignFinding = (f: Finding): f is DesignFinding => 'clause' in f
 export interface StandardRow { id: string; name: string; source: string; status: string; greatest_speed: number }
 export interface PIRow {
   id: number | null; revision: number; easting: number; northing: number; radius: number; spiral_in: number; spiral_out: number
-  stations: [number, number] | null; turn: number
+  stations: [number, number] | null; turn: number; held: boolean
 }
 /** A line through measured points; offsets + right. */
 export interface LineFit {

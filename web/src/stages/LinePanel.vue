@@ -5,6 +5,7 @@ import { isDesignFinding } from '@/api/types'
 import BendCrossfall from '@/components/BendCrossfall.vue'
 import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
+import LineActions from '@/components/LineActions.vue'
 import LineFitPanel from '@/components/LineFitPanel.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
@@ -18,6 +19,7 @@ const ui = useUi()
 const index = computed(() => (ui.selection?.kind === 'pi' ? ui.selection.index : null))
 const pi = computed(() => (index.value === null ? null : (bench.design.value?.pis[index.value] ?? null)))
 const isEnd = computed(() => index.value === 0 || index.value === (bench.design.value?.pis.length ?? 0) - 1)
+const fixed = computed(() => !bench.canEdit.value || !pi.value?.id || pi.value.held)
 const line = computed(() => bench.design.value?.line)
 const sharpest = computed(() => {
   const radii = (bench.design.value?.pis ?? []).slice(1, -1).map((p) => p.radius).filter((r) => r > 0)
@@ -46,24 +48,24 @@ async function remove() {
   <LineFitPanel v-if="ui.tool === 'fit-line'" />
   <template v-else-if="pi && index !== null">
     <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left' : 'angle point' }}</small></h2>
-    <NumberField label="Easting" :model-value="pi.easting" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
-    <NumberField label="Northing" :model-value="pi.northing" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.northing" @change="set('northing', $event)" />
+    <NumberField label="Easting" :model-value="pi.easting" unit="m" :disabled="fixed" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
+    <NumberField label="Northing" :model-value="pi.northing" unit="m" :disabled="fixed" :wrong="wrong.northing" @change="set('northing', $event)" />
     <template v-if="!isEnd">
-      <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
-      <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
-      <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.spiral_out" @change="set('spiral_out', $event)" />
-      <CurveBy v-if="bench.canEdit.value && pi.id" :pi="pi" />
+      <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
+      <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
+      <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_out" @change="set('spiral_out', $event)" />
+      <CurveBy v-if="!fixed" :pi="pi" />
       <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
     </template>
     <BendCrossfall :index="index" />
     <ProblemCards />
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
-    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" @click="remove">Delete PI</button></div>
+    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held" @click="remove">Delete PI</button><button class="btn quiet" data-test="hold-pi" :aria-pressed="pi.held" @click="bench.act(() => api.put(`/roads/${ui.roadId}/pis/${pi!.id}/held`, { revision: pi!.revision, held: !pi!.held }))">{{ pi.held ? 'Let go' : 'Hold' }}</button></div>
     <hr />
   </template>
   <template v-if="ui.tool !== 'fit-line'">
   <h2>{{ bench.road.value?.name ?? 'Line' }} <small>stage 2</small></h2>
-  <p v-if="!bench.road.value" class="faded">Draw a road over the plan: click its points of intersection.</p>
+  <template v-if="!bench.road.value"><p class="faded">Draw a road over the plan: click its points of intersection. Or fit one to what was measured, or bring its line in.</p><LineActions /></template>
   <template v-else>
     <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120" data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)" /></label>
     <template v-if="line">
@@ -78,6 +80,7 @@ async function remove() {
       <hr />
       <DesignSpeeds />
       <BendCrossfall :index="null" />
+      <LineActions />
       <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
     </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>

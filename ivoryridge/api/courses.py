@@ -1,0 +1,106 @@
+"""Whole lines: parallels, lines of a LandXML file, ties of ends, reversal, and the way back to PIs."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from django.http import HttpResponse
+from ninja import File, Router, UploadedFile
+
+from ivoryridge.design.actions.edit_course import (
+    change_offset,
+    convert_line,
+    create_course,
+    free_line,
+    hold_pi,
+    reverse_road,
+    tie_end,
+    untie_end,
+)
+from ivoryridge.design.actions.join_lines import join_roads, split_road
+from ivoryridge.design.actions.lines_in import bring_in_lines
+from ivoryridge.design.models import Road
+from ivoryridge.design.refusals import BadValue
+
+from .answers import acted
+from .rules import editor
+from .schemas import Hold, JoinIn, OffsetChange, ParallelIn, Revised, SplitIn, Tie
+
+router = Router()
+End = Literal["start", "end"]
+
+
+def _road(project: Any, pk: int) -> Road:
+    road = Road.present.filter(project=project, pk=pk).select_related("project", "surface", "template").first()
+    if road is None:
+        raise BadValue("no-such-road", "There is no such road in this project.", field="road")
+    return road
+
+
+@router.post("/projects/{int:project_id}/parallels", auth=editor)
+def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpResponse:
+    """A road parallel to another one, ``offset`` m to its right (+), that follows it."""
+    base = _road(request.project, given.road)
+    course = {"kind": "offset", "road": base.pk, "offset": given.offset}
+    name = given.name or f"{base.name}, {abs(given.offset):g} m {'right' if given.offset > 0 else 'left'}"
+    doing, road = create_course(
+        request.project, request.user, name=name, course=course, start_station=base.start_station, like=base
+    )
+    return acted(doing, road_id=road.pk)
+
+
+@router.post("/projects/{int:project_id}/lines", auth=editor)
+def lines_in(request: Any, project_id: int, file: File[UploadedFile]) -> HttpResponse:
+    """Alignments of a LandXML file as roads, element by element, with their first profile."""
+    doing, roads, told = bring_in_lines(request.project, request.user, content=file.read(), name=file.name or "file")
+    return acted(doing, told, road_id=roads[0].pk)
+
+
+@router.post("/roads/{int:road_id}/reverse", auth=editor)
+def reverse(request: Any, road_id: int, given: Revised) -> HttpResponse:
+    return acted(*reverse_road(request.row, request.user, revision=given.revision))
+
+
+@router.post("/roads/{int:road_id}/split", auth=editor)
+def split(request: Any, road_id: int, given: SplitIn) -> HttpResponse:
+    doing, told, other = split_road(request.row, request.user, revision=given.revision, station=given.station)
+    return acted(doing, told, road_id=other.pk)
+
+
+@router.post("/roads/{int:road_id}/join", auth=editor)
+def join(request: Any, road_id: int, given: JoinIn) -> HttpResponse:
+    other = _road(request.row.project, given.road)
+    return acted(*join_roads(request.row, request.user, revision=given.revision, other=other))
+
+
+@router.patch("/roads/{int:road_id}/offset", auth=editor)
+def offset(request: Any, road_id: int, given: OffsetChange) -> HttpResponse:
+    return acted(change_offset(request.row, request.user, revision=given.revision, offset=given.offset))
+
+
+@router.post("/roads/{int:road_id}/free", auth=editor)
+def free(request: Any, road_id: int, given: Revised) -> HttpResponse:
+    """A parallel stays where it is, on its own."""
+    return acted(free_line(request.row, request.user, revision=given.revision))
+
+
+@router.post("/roads/{int:road_id}/convert", auth=editor)
+def convert(request: Any, road_id: int, given: Revised) -> HttpResponse:
+    """A line of elements or a parallel becomes one by PIs; the difference is told."""
+    return acted(*convert_line(request.row, request.user, revision=given.revision))
+
+
+@router.put("/roads/{int:road_id}/ties/{end}", auth=editor)
+def tie(request: Any, road_id: int, end: End, given: Tie) -> HttpResponse:
+    other = _road(request.row.project, given.road)
+    return acted(*tie_end(request.row, request.user, revision=given.revision, end=end, other=other, station=given.station))
+
+
+@router.delete("/roads/{int:road_id}/ties/{end}", auth=editor)
+def untie(request: Any, road_id: int, end: End, revision: int) -> HttpResponse:
+    return acted(untie_end(request.row, request.user, revision=revision, end=end))
+
+
+@router.put("/roads/{int:road_id}/pis/{int:pi_id}/held", auth=editor)
+def hold(request: Any, road_id: int, pi_id: int, given: Hold) -> HttpResponse:
+    return acted(hold_pi(request.row, request.user, pi_id, revision=given.revision, held=given.held))

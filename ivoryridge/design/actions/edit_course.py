@@ -1,0 +1,299 @@
+"""Acts on whole lines: parallels, kept elements, ties of ends, reversal, and what goes with them."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from django.contrib.auth.models import User
+
+from ivoryridge.core.alignment.course import convert_to_pis, run_against, told_elements
+from ivoryridge.core.alignment.horizontal import project_points
+from ivoryridge.core.errors import InputError
+from ivoryridge.core.units import format_station
+
+from ..assemble import assemble_road
+from ..ledger import Act, act
+from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Template
+from ..refusals import BadValue
+from ..results import corridor_of, levels_of, line_of, missing_for_corridor
+
+__all__ = [
+    "change_offset",
+    "convert_line",
+    "create_course",
+    "free_line",
+    "hanging_on",
+    "hold_pi",
+    "let_go",
+    "reverse_road",
+    "set_free",
+    "tie_end",
+    "untie_end",
+]
+
+_DECIMALS = 9  # of mirrored stations: twice mirrored, a station typed in micrometres is itself again
+
+
+def create_course(
+    project: Project,
+    user: User,
+    *,
+    name: str,
+    course: dict[str, Any],
+    start_station: float = 0.0,
+    like: Road | None = None,
+    pvis: Any = (),
+) -> tuple[Act, Road]:
+    """A road whose line is kept by elements or parallel to another's; template and ground as the other road's, or the first ones."""
+    with act(project, user, f"Add road {name}") as doing:
+        road = Road(
+            project=project, name=name, course=course, start_station=start_station,
+            template=like.template if like else Template.present.filter(project=project).first(),
+            surface=like.surface if like else project.surfaces.filter(removed=False).first(),
+            interval=like.interval if like else 10.0, speeds=like.speeds if like else [],
+        )  # fmt: skip
+        doing.create(road)
+        doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
+        line_of(assemble_road(road))
+        for i, p in enumerate(pvis):
+            last = i == len(pvis) - 1
+            held = {"anchor": "start"} if i == 0 else {"anchor": "end"} if last else {"anchor": "station", "station": p.station}
+            doing.create(RoadPVI(road=road, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held))
+        if pvis:
+            levels_of(assemble_road(road))
+    return doing, road
+
+
+def set_free(doing: Act, road: Road) -> None:
+    """A parallel becomes a line of its own, kept by elements just where it lies."""
+    line = line_of(assemble_road(road))
+    doing.change(road, course={"kind": "elements", "elements": told_elements(line)})
+
+
+def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
+    """A line kept by elements, or a parallel, becomes a line by PIs; says how far that moves it."""
+    if not road.course:
+        raise BadValue("line-has-pis", f"{road.name} is laid out by PIs already.")
+    found = convert_to_pis(line_of(assemble_road(road)))
+    with act(road.project, user, f"Lay {road.name} out by PIs") as doing:
+        doing.change(road, revision=revision, course={})
+        for i, p in enumerate(found.pis):
+            values = {
+                "easting": p.easting,
+                "northing": p.northing,
+                "radius": p.radius,
+                "spiral_in": p.spiral_in,
+                "spiral_out": p.spiral_out,
+            }
+            doing.create(RoadPI(road=road, position=2.0 * i, **values))
+        _checked(road)
+    amount = (
+        "less than 0.1 mm"
+        if found.difference < 1e-4
+        else f"at most {1000 * found.difference:.1f} mm, at {format_station(found.station, decimals=1)}"
+    )
+    return doing, [f"{road.name} has {len(found.pis)} PIs now. The line moved by {amount}."]
+
+
+def free_line(road: Road, user: User, *, revision: int) -> Act:
+    if road.course.get("kind") != "offset":
+        raise BadValue("not-linked", f"The line of {road.name} hangs on no other road.")
+    with act(road.project, user, f"Set the line of {road.name} free") as doing:
+        doing.change(road, revision=revision)
+        set_free(doing, road)
+    return doing
+
+
+def change_offset(road: Road, user: User, *, revision: int, offset: float) -> Act:
+    if road.course.get("kind") != "offset":
+        raise BadValue("not-linked", f"The line of {road.name} hangs on no other road.")
+    with act(road.project, user, f"Change the offset of {road.name}") as doing:
+        doing.change(road, revision=revision, course={**road.course, "offset": offset})
+        _checked(road)
+    return doing
+
+
+def tie_end(road: Road, user: User, *, revision: int, end: str, other: Road, station: float | None) -> tuple[Act, list[str]]:
+    """Tie an end to a place on another road; without a station to the place nearest to where the end is now."""
+    inputs = assemble_road(road)
+    if len(inputs.pis) < 2:
+        raise BadValue("no-own-pis", f"Only a line laid out by PIs can be tied; {road.name} has none.")
+    if other.pk == road.pk:
+        raise BadValue("tied-to-itself", "A road cannot be tied to itself. Choose another road.", field="road")
+    line = line_of(assemble_road(other))
+    pi = inputs.pis[0 if end == "start" else -1]
+    if station is None:
+        station = float(project_points(line, [[pi.easting, pi.northing]]).station[0])
+    if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
+        raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
+    with act(road.project, user, f"Tie the {end} of {road.name} to {other.name}") as doing:
+        doing.change(road, revision=revision, ties={**road.ties, end: {"road": other.pk, "station": round(station, _DECIMALS)}})
+        _checked(road)
+    return doing, [f"The {end} of {road.name} lies on {other.name} at {format_station(station)} and follows it."]
+
+
+def untie_end(road: Road, user: User, *, revision: int, end: str) -> Act:
+    """The end stays where it is now, on its own."""
+    if end not in road.ties:
+        raise BadValue("not-tied", f"The {end} of {road.name} is not tied.")
+    line = line_of(assemble_road(road))
+    place = line.evaluate(line.start_station if end == "start" else line.end_station)[0][0]
+    rows = list(RoadPI.present.filter(road=road))
+    with act(road.project, user, f"Untie the {end} of {road.name}") as doing:
+        doing.change(road, revision=revision, ties={k: v for k, v in road.ties.items() if k != end})
+        doing.change(rows[0 if end == "start" else -1], easting=float(place[0]), northing=float(place[1]))
+        _checked(road)
+    return doing
+
+
+def _checked(road: Road) -> None:
+    """The road and all that hang on it must still compute."""
+    fresh = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
+    inputs = assemble_road(fresh)
+    line_of(inputs)
+    if len(inputs.pvis) >= 2:
+        levels_of(inputs)
+    if not missing_for_corridor(inputs):
+        corridor_of(inputs)
+
+
+def hanging_on(road: Road) -> list[Road]:
+    """Roads whose line is a parallel of this one's, or tied to it."""
+    others = Road.present.filter(project=road.project).exclude(pk=road.pk)
+    return [r for r in others if r.course.get("road") == road.pk or any(t["road"] == road.pk for t in r.ties.values())]
+
+
+def let_go(doing: Act, other: Road, road: Road) -> None:
+    """What hangs on a road that goes stays where it is."""
+    if other.course.get("road") == road.pk:
+        set_free(doing, other)
+    rows = list(RoadPI.present.filter(road=other))
+    line = line_of(assemble_road(other))
+    for end in [e for e, t in other.ties.items() if t["road"] == road.pk]:
+        place = line.evaluate(line.start_station if end == "start" else line.end_station)[0][0]
+        doing.change(rows[0 if end == "start" else -1], easting=float(place[0]), northing=float(place[1]))
+    doing.change(other, ties={e: t for e, t in other.ties.items() if t["road"] != road.pk})
+
+
+def hold_pi(road: Road, user: User, pi_id: int, *, revision: int, held: bool) -> Act:
+    """A held PI is neither moved, changed nor deleted until it is let go."""
+    row = RoadPI.present.filter(road=road, pk=pi_id).first()
+    if row is None:
+        raise BadValue("no-such-pi", "This PI is no longer there.")
+    with act(road.project, user, f"{'Hold' if held else 'Let go'} a PI of {road.name}") as doing:
+        doing.change(row, revision=revision, held=held)
+    return doing
+
+
+# --- reversal ------------------------------------------------------------------------------------------------
+def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
+    """The road in the other direction. Chainages, sides, grades, crossfall, speeds, guides and equations are mirrored; twice
+    restores every value."""
+    if road.course.get("kind") == "offset":
+        raise BadValue("linked-reversal", f"{road.name} runs as the road it is parallel to. Set it free before you reverse it.")
+    inputs = assemble_road(road)
+    line = line_of(inputs)
+    whole = line.start_station + line.end_station
+    grades = [r.id for r in levels_of(inputs).rows] if len(inputs.pvis) >= 2 else []
+
+    def mirror(station: float) -> float:
+        return round(whole - station, _DECIMALS)
+
+    with act(road.project, user, f"Reverse {road.name}") as doing:
+        rows = list(RoadPI.present.filter(road=road))
+        for row, position in zip(rows, reversed([r.position for r in rows]), strict=True):
+            doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in)
+        for pvi in RoadPVI.present.filter(road=road):
+            doing.change(pvi, **_mirrored_pvi(pvi, mirror))
+        doing.change(
+            road, revision=revision, mirrored=not road.mirrored, course=_mirrored_course(road, line), ties=_mirrored_ties(road),
+            speeds=_mirrored_speeds(road, line.start_station, mirror), guides=[_mirrored_guide(g, mirror, grades) for g in road.guides],
+            crossfall=_mirrored_crossfall(road.crossfall), equations=sorted([mirror(s), -j] for s, j in road.equations),
+            fixed_points=[{**f, "station": mirror(f["station"])} for f in road.fixed_points],
+            departures={_mirrored_key(k, len(inputs.pis), len(inputs.pvis)): v for k, v in road.departures.items()},
+        )  # fmt: skip
+        for other in hanging_on(road):
+            _follow_reversal(doing, other, road, mirror)
+        _checked(road)
+    return doing, [f"{road.name} runs the other way now; its sides, grades and chainages are mirrored."]
+
+
+_TURNED_POINTS = {"TS": "ST", "SC": "CS", "CS": "SC", "ST": "TS", "": ""}
+_TURNED_ENDS = {"start": "end", "end": "start"}
+
+
+def _mirrored_pvi(pvi: RoadPVI, mirror: Any) -> dict[str, Any]:
+    return {
+        "anchor": _TURNED_ENDS.get(pvi.anchor, pvi.anchor), "station": None if pvi.station is None else mirror(pvi.station),
+        "tangent_point": _TURNED_POINTS[pvi.tangent_point], "ahead": -pvi.ahead + 0.0, "half_in": pvi.half_out, "half_out": pvi.half_in,
+    }  # fmt: skip
+
+
+def _mirrored_course(road: Road, line: Any) -> dict[str, Any]:
+    """Elements from the last to the first, each from its other end."""
+    if road.course.get("kind") != "elements":
+        return dict(road.course)
+    return {"kind": "elements", "elements": told_elements(run_against(line))}
+
+
+def _mirrored_ties(road: Road) -> dict[str, Any]:
+    return {_TURNED_ENDS[end]: tie for end, tie in road.ties.items()}
+
+
+def _mirrored_speeds(road: Road, start: float, mirror: Any) -> list[list[float]]:
+    """Zones from the last to the first; the project's own speed needs no zone at the start."""
+    usual = float(road.project.design_speed)
+    own = sorted([float(s), float(v)] for s, v in road.speeds)
+    edges = [(start, usual), *((s, v) for s, v in own if s > start)]
+    if own and own[0][0] <= start:
+        edges[0] = (start, own[0][1])
+    speeds = [v for _, v in edges]
+    stations = [s for s, _ in edges[1:]]
+    zones = [(start, speeds[-1]), *zip([mirror(s) for s in reversed(stations)], speeds[-2::-1], strict=True)]
+    return [[s, v] for i, (s, v) in enumerate(zones) if i > 0 or v != usual]
+
+
+def _mirrored_guide(guide: dict[str, Any], mirror: Any, grades: list[int]) -> dict[str, Any]:
+    g = dict(guide)
+    if "station" in g:
+        g["station"] = mirror(g["station"])
+    if "grade" in g:
+        g["grade"] = -g["grade"] + 0.0
+    for word in ("first", "second"):
+        if word in g:
+            g[word] = [mirror(g[word][0]), g[word][1]]
+    found = re.fullmatch(r"after-(\d+)", g.get("of", ""))
+    if found and int(found[1]) in grades[:-1]:  # the grade after a PVI leaves its other PVI now
+        g["of"] = f"after-{grades[grades.index(int(found[1])) + 1]}"
+    return g
+
+
+def _mirrored_crossfall(crossfall: dict[str, Any]) -> dict[str, Any]:
+    turned = {"level_in": "level_out", "level_out": "level_in", "full_in": "full_out", "full_out": "full_in"}
+    bends = {
+        pi: {turned.get(k, k): -v + 0.0 if k in turned else v for k, v in pin.items()}
+        for pi, pin in crossfall.get("bends", {}).items()
+    }
+    return {**crossfall, "bends": bends} if "bends" in crossfall else dict(crossfall)
+
+
+def _mirrored_key(key: str, pis: int, pvis: int) -> str:
+    """A finding names its PI or PVI by number, and a way by entry and exit or ahead and back."""
+
+    def number(m: re.Match[str]) -> str:
+        return f"{m[1]} {(pvis if m[1] == 'PVI' else pis) + 1 - int(m[2])}"
+
+    key = re.sub(r"\b(PVI|PI) (\d+)", number, key)
+    key = re.sub(r"(P\w*I \d+)( to | and )(P\w*I \d+)", r"\3\2\1", key)
+    words = {"entry": "exit", "exit": "entry", "ahead": "back", "back": "ahead"}
+    return re.sub(r"\b(entry|exit|ahead|back)\b", lambda m: words[m[0]], key)
+
+
+def _follow_reversal(doing: Act, other: Road, road: Road, mirror: Any) -> None:
+    """What hangs on the reversed road stays where it lies: ties keep their place, a parallel runs against its road."""
+    ties = {end: {**t, "station": mirror(t["station"])} if t["road"] == road.pk else t for end, t in other.ties.items()}
+    course = dict(other.course)
+    if course.get("road") == road.pk:
+        course["against"] = not course.get("against", False)
+    doing.change(other, ties=ties, course=course)

@@ -1,0 +1,199 @@
+"""Part a road in two, or make one of two that meet."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+
+from ivoryridge.core.alignment.horizontal import tangent_points
+from ivoryridge.core.units import format_station
+
+from ..assemble import assemble_road
+from ..ledger import Act, act
+from ..models import Road, RoadPI, RoadPVI, SheetSet
+from ..refusals import BadValue
+from ..results import levels_of, line_of
+from .edit_course import hanging_on, let_go
+
+__all__ = ["join_roads", "split_road"]
+
+MEETS = 0.05  # m between the end of one road and the start of the next
+_IN_LINE = np.radians(0.02)  # a smaller turn needs no PI
+LEAST_PART = 1.0  # m
+
+
+def split_road(road: Road, user: User, *, revision: int, station: float) -> tuple[Act, list[str], Road]:
+    """The road ends at a station, and a new one goes on from there with the rest of its PIs, PVIs and speeds."""
+    inputs = assemble_road(road)
+    if road.course:
+        raise BadValue("split-needs-pis", f"Only a line laid out by PIs can be split. Lay {road.name} out by PIs first.")
+    line = line_of(inputs)
+    if not line.start_station + LEAST_PART <= station <= line.end_station - LEAST_PART:
+        raise BadValue(
+            "split-outside",
+            f"Choose a chainage between {format_station(line.start_station)} and {format_station(line.end_station)}.",
+            field="station",
+        )
+    for i in range(1, len(inputs.pis) - 1):
+        points = tangent_points(line, i)
+        if points and points["TS"] + 1e-6 < station < points["ST"] - 1e-6:
+            raise BadValue(
+                "split-in-bend", f"{format_station(station)} lies in the bend at PI {i + 1}, from {format_station(points['TS'])} to "
+                f"{format_station(points['ST'])}. Split on a straight.", field="station",
+            )  # fmt: skip
+    levels = levels_of(inputs) if len(inputs.pvis) >= 2 else None
+    if levels:
+        for number, p in enumerate(levels.pvis, 1):
+            if p.station - p.half_in + 1e-6 < station < p.station + p.half_out - 1e-6:
+                raise BadValue(
+                    "split-in-curve", f"{format_station(station)} lies in the vertical curve at PVI {number}, from {format_station(p.station - p.half_in)} "
+                    f"to {format_station(p.station + p.half_out)}. Split on a straight grade.", field="station",
+                )  # fmt: skip
+    place = line.evaluate(station)[0][0]
+    rows = list(RoadPI.present.filter(road=road))
+    ends = [
+        tangent_points(line, i).get("ST", float("-inf"))
+        if 0 < i < len(rows) - 1
+        else (line.start_station if i == 0 else line.end_station)
+        for i in range(len(rows))
+    ]
+    angle = [i for i in range(1, len(rows) - 1) if not tangent_points(line, i)]
+    for i in angle:  # a PI without a curve lies where its legs meet
+        ends[i] = float(line.stations[int(np.argmin(np.hypot(*(line.start - [rows[i].easting, rows[i].northing]).T)))])
+    behind = [r for r, s in zip(rows, ends, strict=True) if s > station]
+    told: list[str] = []
+    with act(road.project, user, f"Split {road.name} at {format_station(station)}") as doing:
+        doing.change(road, revision=revision)
+        speeds = sorted([float(s), float(v)] for s, v in road.speeds)
+        before = [v for s, v in speeds if s <= station]
+        other = Road(
+            project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template, surface=road.surface,
+            interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
+            speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
+        )  # fmt: skip
+        doing.create(other)
+        doing.create(SheetSet(project=road.project, road=other, name=f"{other.name} sheets"[:120]))
+        last = {"easting": float(place[0]), "northing": float(place[1])}
+        doing.create(RoadPI(road=other, position=0.0, **last))
+        bends = dict(road.crossfall.get("bends", {}))
+        theirs = {}
+        for n, row in enumerate(behind, 1):
+            new = doing.create(
+                RoadPI(
+                    road=other,
+                    position=2.0 * n,
+                    easting=row.easting,
+                    northing=row.northing,
+                    radius=row.radius,
+                    spiral_in=row.spiral_in,
+                    spiral_out=row.spiral_out,
+                )
+            )
+            if str(row.pk) in bends:
+                theirs[str(new.pk)] = bends.pop(str(row.pk))
+        _part_profile(doing, road, other, levels, station)
+        for row in behind:
+            doing.remove(row)
+        doing.create(RoadPI(road=road, position=rows[-1].position + 2.0, **last))
+        doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends or "bends" in road.crossfall else road.crossfall,
+                     speeds=[[s, v] for s, v in speeds if s < station], ties={k: v for k, v in road.ties.items() if k == "start"})  # fmt: skip
+        doing.change(
+            other,
+            crossfall={**other.crossfall, "bends": theirs} if theirs else other.crossfall,
+            ties={k: v for k, v in road.ties.items() if k == "end"},
+        )
+        line_of(assemble_road(road))
+        line_of(assemble_road(other))
+        for one in (road, other):
+            if levels:
+                levels_of(assemble_road(one))
+    told.append(f"{road.name} ends at {format_station(station)} now; {other.name} goes on from there.")
+    return doing, told, other
+
+
+def _part_profile(doing: Act, road: Road, other: Road, levels: Any, station: float) -> None:
+    """PVIs behind the station go with the new road; both have an end at the profile's level there."""
+    if levels is None:
+        return
+    level = float(levels.profile.evaluate(station)[0][0])
+    doing.create(RoadPVI(road=other, anchor="start", elevation=level))
+    count = len(levels.rows)
+    for i, (row, p) in enumerate(zip(levels.rows, levels.pvis, strict=True)):
+        pvi = RoadPVI.objects.get(pk=row.id)
+        if p.station > station:
+            end = i == count - 1
+            held: dict[str, Any] = {"anchor": "end"} if end else {"anchor": "station", "station": p.station}
+            doing.create(RoadPVI(road=other, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held))
+            doing.remove(pvi)
+        elif row.anchor in ("tangent", "place"):
+            doing.change(pvi, anchor="station", station=p.station, anchor_pi_id=None, tangent_point="", ahead=0.0)
+    doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="end", elevation=level))
+
+
+def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[Act, list[str]]:
+    """A road that begins where this one ends goes on as part of it, with its PIs, PVIs and pinned crossfall."""
+    if road.course or other.course:
+        raise BadValue("join-needs-pis", "Only lines laid out by PIs can be joined. Lay both out by PIs first.")
+    mine, theirs = line_of(assemble_road(road)), line_of(assemble_road(other))
+    end, heading, _ = mine.evaluate(mine.end_station)
+    gap = float(np.hypot(*(theirs.start[0] - end[0])))
+    if gap > MEETS:
+        raise BadValue(
+            "join-apart", f"The start of {other.name} lies {gap:.3f} m from the end of {road.name}; at most {MEETS:g} m is allowed. Reverse one of them, or move its end.",
+            field="road",
+        )  # fmt: skip
+    turn = abs((float(theirs.azimuth[0]) - float(heading[0]) + np.pi) % (2 * np.pi) - np.pi)
+    shift = round(mine.end_station - theirs.start_station, 9)  # a split undone gives back the stations that were typed
+    rows, more = list(RoadPI.present.filter(road=road)), list(RoadPI.present.filter(road=other))
+    my_levels = (
+        levels_of(assemble_road(road)) if RoadPVI.present.filter(road=road, candidate=road.candidate).count() >= 2 else None
+    )
+    their_levels = (
+        levels_of(assemble_road(other)) if RoadPVI.present.filter(road=other, candidate=other.candidate).count() >= 2 else None
+    )
+    told: list[str] = []
+    with act(road.project, user, f"Join {other.name} to {road.name}") as doing:
+        doing.change(road, revision=revision)
+        if turn < _IN_LINE:
+            doing.remove(rows[-1])
+        bends, pins = dict(road.crossfall.get("bends", {})), other.crossfall.get("bends", {})
+        for n, row in enumerate(more[1:], 1):
+            values = {k: getattr(row, k) for k in ("easting", "northing", "radius", "spiral_in", "spiral_out")}
+            new = doing.create(RoadPI(road=road, position=rows[-1].position + 2.0 * n, **values))
+            if str(row.pk) in pins:
+                bends[str(new.pk)] = pins[str(row.pk)]
+        if my_levels and their_levels:
+            _join_profiles(doing, road, my_levels, their_levels, shift, told)
+        elif my_levels or their_levels:
+            told.append("Only one of them had a profile; fit a new one, or draw the rest.")
+        speeds = (
+            [*road.speeds, [mine.end_station, float(other.speeds[0][1])]]
+            if other.speeds and other.speeds[0][0] <= theirs.start_station
+            else list(road.speeds)
+        )
+        speeds += [[s + shift, v] for s, v in other.speeds if s > theirs.start_station]
+        doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends else road.crossfall, speeds=sorted(speeds), ties={
+            **{k: v for k, v in road.ties.items() if k == "start"}, **{k: v for k, v in other.ties.items() if k == "end"}})  # fmt: skip
+        for hanging in hanging_on(other):
+            let_go(doing, hanging, other)
+        doing.remove(other)
+        line_of(assemble_road(road))
+        if my_levels and their_levels:
+            levels_of(assemble_road(road))
+    return doing, [f"{other.name} is part of {road.name} now.", *told]
+
+
+def _join_profiles(doing: Act, road: Road, mine: Any, theirs: Any, shift: float, told: list[str]) -> None:
+    last = RoadPVI.objects.get(pk=mine.rows[-1].id)
+    step = theirs.pvis[0].elevation - mine.pvis[-1].elevation
+    if abs(step) > 0.001:
+        told.append(f"The profiles were {abs(step):.3f} m apart in level where they meet; the first one's level is kept.")
+    doing.change(last, anchor="station", station=mine.pvis[-1].station, ahead=0.0)
+    count = len(theirs.pvis)
+    for i, p in enumerate(theirs.pvis[1:], 1):
+        held: dict[str, Any] = {"anchor": "end"} if i == count - 1 else {"anchor": "station", "station": p.station + shift}
+        doing.create(
+            RoadPVI(road=road, candidate=road.candidate, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held)
+        )

@@ -1,0 +1,92 @@
+<script setup lang="ts">
+/** What is done with a whole line: parallel, reverse, split, join, tie an end, bring lines in; and how a line without PIs of its own is kept. */
+import { computed, ref } from 'vue'
+import { api } from '@/api/client'
+import type { Acted } from '@/api/types'
+import { useWorkbench } from '@/composables/workbench'
+import { useUi } from '@/stores/ui'
+import NumberField from './NumberField.vue'
+
+const bench = useWorkbench()
+const ui = useUi()
+const doing = ref<'' | 'parallel' | 'join' | 'start' | 'end'>('')
+const other = ref<number | null>(null)
+const wrong = ref('')
+const road = computed(() => bench.road.value)
+const others = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.id !== ui.roadId))
+const nameOf = (id: number) => bench.project.value?.roads.find((r) => r.id === id)?.name ?? 'a road that is gone'
+const parallel = computed(() => (road.value?.course.kind === 'offset' ? road.value.course : null))
+const ties = computed(() => (['start', 'end'] as const).filter((e) => road.value?.ties[e]).map((e) => ({ end: e, ...road.value!.ties[e]! })))
+const ENDS = { start: 'Start', end: 'End' }
+
+async function act(call: () => Promise<Acted>) {
+  wrong.value = ''
+  const done = await bench.act(call, { silentFailure: true })
+  if (done) {
+    doing.value = ''
+    if (done.road_id) ui.roadId = done.road_id
+  } else wrong.value = bench.failure.value?.message ?? ''
+}
+const post = (path: string, more: Record<string, unknown> = {}) => act(() => api.post<Acted>(`/roads/${ui.roadId}/${path}`, { revision: road.value!.revision, ...more }))
+const makeParallel = (offset: number | null) => offset && act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }))
+const tie = (end: 'start' | 'end') => other.value && act(() => api.put<Acted>(`/roads/${ui.roadId}/ties/${end}`, { revision: road.value!.revision, road: other.value }))
+function bringIn(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  const form = new FormData()
+  form.append('file', file)
+  void act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form))
+}
+function choose(what: typeof doing.value) {
+  doing.value = doing.value === what ? '' : what
+  other.value = others.value[0]?.id ?? null
+  wrong.value = ''
+}
+</script>
+
+<template>
+  <template v-if="road">
+    <template v-if="parallel">
+      <p class="faded">Parallel to {{ nameOf(parallel.road) }}{{ parallel.against ? ', run against it' : '' }}; it follows.</p>
+      <NumberField label="Offset, + right" :model-value="parallel.offset" :decimals="3" unit="m" :disabled="!bench.canEdit.value" test="line-offset" @change="(v) => v !== null && act(() => api.patch(`/roads/${ui.roadId}/offset`, { revision: road!.revision, offset: v }))" />
+      <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="line-free" @click="post('free')">Set free</button><button class="btn" data-test="line-convert" @click="post('convert')">Lay out by PIs</button></div>
+    </template>
+    <template v-else-if="road.course.kind === 'elements'">
+      <p class="faded">Kept element by element, as it came. The PIs shown are those it would have.</p>
+      <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="line-convert" @click="post('convert')">Lay out by PIs</button></div>
+    </template>
+    <div v-for="t in ties" :key="t.end" class="tie"><span>{{ ENDS[t.end] }} lies on {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button v-if="bench.canEdit.value" class="btn quiet" :data-test="`untie-${t.end}`" @click="act(() => api.delete(`/roads/${ui.roadId}/ties/${t.end}?revision=${road!.revision}`))">Untie</button></div>
+  </template>
+  <template v-if="bench.canEdit.value">
+    <hr />
+    <h3>Whole line</h3>
+    <div class="actions">
+      <template v-if="road && bench.design.value?.line">
+        <button class="btn quiet" :class="{ on: doing === 'parallel' }" data-test="line-parallel" @click="choose('parallel')">Parallel …</button>
+        <button class="btn quiet" data-test="line-reverse" @click="post('reverse')">Reverse</button>
+        <button class="btn quiet" data-test="line-split" :title="`Part the road at the reading mark, ${bench.station(ui.mark)}`" @click="post('split', { station: ui.mark })">Split at mark</button>
+        <template v-if="others.length">
+          <button class="btn quiet" :class="{ on: doing === 'join' }" data-test="line-join" @click="choose('join')">Join …</button>
+          <button v-for="e in (['start', 'end'] as const).filter((x) => !road!.ties[x] && !road!.course.kind)" :key="e" class="btn quiet" :class="{ on: doing === e }" :data-test="`line-tie-${e}`" @click="choose(e)">Tie {{ e }} …</button>
+        </template>
+      </template>
+      <label class="btn quiet file">Lines of a LandXML file … <input type="file" accept=".xml,.landxml" class="visually-hidden" data-test="lines-file" @change="bringIn" /></label>
+    </div>
+    <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset" @change="makeParallel" />
+    <div v-if="doing && doing !== 'parallel'" class="with">
+      <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'" data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
+      <button class="btn" data-test="other-take" @click="doing === 'join' ? post('join', { road: other }) : tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
+    </div>
+    <p v-if="wrong" class="wrong" role="alert" data-test="line-wrong">{{ wrong }}</p>
+  </template>
+</template>
+
+<style scoped>
+h3 { margin: 0 0 4px; font-size: 13px; }
+.tie { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; }
+.with { display: grid; grid-template-columns: 1fr auto; gap: 6px; }
+.file { cursor: pointer; }
+.file:focus-within { outline: 2px solid var(--petrol); }
+</style>
