@@ -93,7 +93,11 @@ def convert(request: Any, road_id: int, given: Revised) -> HttpResponse:
 @router.put("/roads/{int:road_id}/ties/{end}", auth=editor)
 def tie(request: Any, road_id: int, end: End, given: Tie) -> HttpResponse:
     other = _road(request.row.project, given.road)
-    return acted(*tie_end(request.row, request.user, revision=given.revision, end=end, other=other, station=given.station))
+    return acted(
+        *tie_end(
+            request.row, request.user, revision=given.revision, end=end, other=other, station=given.station, level=given.level
+        )
+    )
 
 
 @router.delete("/roads/{int:road_id}/ties/{end}", auth=editor)

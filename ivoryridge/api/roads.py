@@ -12,7 +12,7 @@ from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
-from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile, set_guides
+from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.checked import sight_of
@@ -32,8 +32,6 @@ from .schemas import (
     LineIn,
     PIChange,
     PIInsert,
-    PVIChange,
-    PVIInsert,
     RoadChange,
     Speeds,
     TemplateChange,
@@ -186,26 +184,6 @@ def set_curve(request: Any, road_id: int, pi_id: int, given: CurveBy) -> HttpRes
 @router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
 def drop_pi(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
     return acted(*delete_pi(request.row, request.user, pi_id, revision=revision))
-
-
-@router.post("/roads/{int:road_id}/profile/fit", auth=editor)
-def fit_profile(request: Any, road_id: int) -> HttpResponse:
-    return acted(propose_profile(request.row, request.user))
-
-
-@router.post("/roads/{int:road_id}/pvis", auth=editor)
-def add_pvi(request: Any, road_id: int, given: PVIInsert) -> HttpResponse:
-    return acted(insert_pvi(request.row, request.user, **given.dict()))
-
-
-@router.patch("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
-def set_pvi(request: Any, road_id: int, pvi_id: int, given: PVIChange) -> HttpResponse:
-    return acted(change_pvi(request.row, request.user, pvi_id, revision=given.revision, values=given.given()))
-
-
-@router.delete("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
-def drop_pvi(request: Any, road_id: int, pvi_id: int, revision: int) -> HttpResponse:
-    return acted(delete_pvi(request.row, request.user, pvi_id, revision=revision))
 
 
 @router.patch("/templates/{int:template_id}", auth=editor)

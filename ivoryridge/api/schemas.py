@@ -108,6 +108,44 @@ class VerticesIn(In):
     layer: Annotated[str, Field(max_length=200)] = ""
 
 
+class FitProfile(In):
+    balance: bool = False
+
+
+class Fixed(In):
+    station: Number
+    level: Number
+    kind: Literal["exact", "above", "below"] = "exact"
+    name: Annotated[str, Field(max_length=60)] = ""
+
+
+class FixedPoints(In):
+    revision: int
+    points: Annotated[list[Fixed], Field(max_length=100)]
+
+
+class RaisePVIs(In):
+    rise: Number
+    station_from: Number | None = None
+    station_to: Number | None = None
+
+
+class CurvePVI(In):
+    revision: int
+    station: Number
+    level: Number
+
+
+class CandidateIn(In):
+    revision: int
+    name: Name
+
+
+class CandidateChoice(In):
+    revision: int
+    id: Annotated[str, Field(max_length=12)]
+
+
 class Revised(In):
     revision: int
 
@@ -133,6 +171,7 @@ class JoinIn(Revised):
 class Tie(Revised):
     road: int
     station: Number | None = None
+    level: Literal["", "centre", "edge"] = ""
 
 
 class Hold(Revised):

@@ -40,7 +40,7 @@ SENTENCES: dict[str, str] = {
     "station-outside": "Chainage {station:.3f} m is outside the line, which runs from {start:.3f} to {end:.3f} m.",
     "no-ground-for-fit": "There is no ground under the line between {start:.1f} and {end:.1f} m, so no profile can be fitted. Move the line onto the surface.",
     "point-off-curve": "No vertical curve at this PVI passes through the point ({station:.2f}, {elevation:.3f}); it must lie between the tangents and the PVI's angle.",
-    "no-fit-under-limits": "No profile keeps the greatest grade of {greatest_grade_percent:.1f} % and the least K of {least_k:.0f} m between these ends. Allow a steeper grade, or move an end.",
+    "no-fit-under-limits": "No profile keeps all of this together: {named}. Let one of them give way, or move an end.",
     "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its chainage first.",
     "no-such-radius": "No radius at PI {pi} gives this {what} with its transitions; use a {way} value, or a point between the tangents.",
     "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:.2f} m of tangent are free. Shorten its transitions, or use smaller radii beside it.",

@@ -88,7 +88,7 @@ class RoadInputs:
     held_pis: frozenset[int] = frozenset()  # ids
     elements: tuple[tuple[float, ...], ...] = ()
     parallel: tuple[RoadInputs, float, bool] | None = None  # the other road, m + right, run against it
-    ties: Mapping[str, tuple[RoadInputs, float]] = field(default_factory=dict)
+    ties: Mapping[str, tuple[RoadInputs, float, str]] = field(default_factory=dict)  # other road, station, what its level follows
     equations: tuple[tuple[float, float], ...] = ()
     fixed_points: tuple[Mapping[str, Any], ...] = ()
 
@@ -171,7 +171,7 @@ def assemble_road(road: Road, *, behind: tuple[int, ...] = ()) -> RoadInputs:
         parallel=(other(course["road"]), float(course["offset"]), bool(course.get("against")))
         if course.get("kind") == "offset"
         else None,
-        ties={end: (other(t["road"]), float(t["station"])) for end, t in road.ties.items()},
+        ties={end: (other(t["road"]), float(t["station"]), t.get("level", "")) for end, t in road.ties.items()},
         equations=tuple((float(s), float(j)) for s, j in road.equations),
         fixed_points=tuple(road.fixed_points),
     )

@@ -2,7 +2,16 @@
 
 from __future__ import annotations
 
-from ivoryridge.core.standards.checks import DesignFinding, SightLane, check_levels, check_line, check_sight, sight_lane
+from ivoryridge.core.alignment.first_profile import FixedLevel
+from ivoryridge.core.standards.checks import (
+    DesignFinding,
+    SightLane,
+    check_fixed,
+    check_levels,
+    check_line,
+    check_sight,
+    sight_lane,
+)
 from ivoryridge.core.standards.crossfall import check_crossfall
 from ivoryridge.core.standards.together import check_together
 
@@ -23,7 +32,7 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
     )
     turning = crossfall_of(inputs)
     if len(inputs.pvis) >= 2:
-        told = [levels_key(inputs), *line_told[1:], inputs.greatest_grade, inputs.least_k]
+        told = [levels_key(inputs), *line_told[1:], inputs.greatest_grade, inputs.least_k, inputs.fixed_points]
 
         def levels() -> list[DesignFinding]:
             now = levels_of(inputs)
@@ -31,7 +40,12 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
             lane = sight_lane(now.profile, standard, zones)
             seen = check_sight(lane, standard, zones) if lane else []
             together = check_together(line_of(inputs), pis_of(inputs), now.profile, now.pvis, standard, zones)
-            return check_levels(now.profile, now.pvis, standard, zones, **limits) + seen + together
+            fixed = [
+                FixedLevel(float(f["station"]), float(f["level"]), f["kind"], f.get("name", "")) for f in inputs.fixed_points
+            ]
+            return (
+                check_fixed(now.profile, fixed) + check_levels(now.profile, now.pvis, standard, zones, **limits) + seen + together
+            )
 
         out += derived(key_of("standards", told), levels)
     if turning is not None:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.course import convert_to_pis, line_from_elements, parallel_line, run_against
 from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
-from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis, sample_stations
+from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis, project_points, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
 from ivoryridge.core.corridor.corridor import (
     Corridor,
@@ -157,7 +157,7 @@ def line_key(inputs: RoadInputs) -> str:
         return key_of("line", "parallel", line_key(inputs.parallel[0]), inputs.parallel[1:], inputs.start_station)
     if inputs.elements:
         return key_of("line", "elements", inputs.elements, inputs.start_station)
-    ties = [[end, line_key(other), station] for end, (other, station) in sorted(inputs.ties.items())]
+    ties = [[end, line_key(other), station] for end, (other, station, _) in sorted(inputs.ties.items())]
     return key_of("line", inputs.pis, inputs.start_station, ties)
 
 
@@ -179,7 +179,7 @@ def line_of(inputs: RoadInputs) -> HorizontalAlignment:
 def tied_pis(inputs: RoadInputs) -> list[PI]:
     """The road's own PIs, its tied ends where they lie on the other roads now."""
     pis = list(inputs.pis)
-    for end, (other, station) in inputs.ties.items():
+    for end, (other, station, _) in inputs.ties.items():
         if len(pis) >= 2:
             place = line_of(other).evaluate(station)[0][0]
             i = 0 if end == "start" else -1
@@ -196,7 +196,33 @@ def pis_of(inputs: RoadInputs) -> tuple[PI, ...]:
 
 @own_key
 def levels_key(inputs: RoadInputs) -> str:
-    return key_of("levels", line_key(inputs), [_told(p) for p in inputs.pvis])
+    ties = [[end, *_level_told(*tie)] for end, tie in sorted(inputs.ties.items()) if tie[2]]
+    return key_of("levels", line_key(inputs), [_told(p) for p in inputs.pvis], ties)
+
+
+def _level_told(other: RoadInputs, station: float, what: str) -> list[Any]:
+    turning = crossfall_key(other) if what == "edge" and crossfall_of(other) is not None else ""
+    return [levels_key(other), station, what, turning, _template_told(other) if other.template else None]
+
+
+def tied_level(inputs: RoadInputs, end: str) -> float | None:
+    """Level (m) at a tied end: the other road's centre there, or the edge of its lanes on the side where this road comes from;
+    None where it does not follow in level."""
+    if end not in inputs.ties or not inputs.ties[end][2]:
+        return None
+    other, station, what = inputs.ties[end]
+    level = float(levels_of(other).profile.evaluate(station)[0][0])
+    turning = crossfall_of(other)
+    if turning is not None:
+        level += float(turning.rise_of_centre(station)[0])
+    if what == "centre" or other.template is None:
+        return level
+    own = tied_pis(inputs)
+    beside = own[1 if end == "start" else -2]
+    side = 1 if project_points(line_of(other), [[beside.easting, beside.northing]]).offset[0] > 0 else 0
+    width, normal = lane_of((other.template.left, other.template.right)[side])
+    rate = float(turning.diagram.rates(station)[side][0]) if turning is not None else -normal
+    return level + width * rate
 
 
 def _told(p: AnchoredPVI) -> list[Any]:
@@ -211,8 +237,15 @@ def _make_levels(inputs: RoadInputs) -> Levels:
     stations = resolve_stations(list(inputs.pvis), line_of(inputs))
     order = sorted(range(len(stations)), key=lambda i: (_end_rank(inputs.pvis[i]), stations[i]))
     rows = tuple(inputs.pvis[i] for i in order)
-    pvis = tuple(PVI(stations[i], inputs.pvis[i].elevation, inputs.pvis[i].half_in, inputs.pvis[i].half_out) for i in order)
+    pvis = tuple(
+        PVI(stations[i], _elevation(inputs, inputs.pvis[i]), inputs.pvis[i].half_in, inputs.pvis[i].half_out) for i in order
+    )
     return Levels(profile_from_pvis(pvis), rows, pvis)
+
+
+def _elevation(inputs: RoadInputs, p: AnchoredPVI) -> float:
+    tied = tied_level(inputs, p.anchor) if p.anchor in inputs.ties and not p.ahead else None
+    return p.elevation if tied is None else tied
 
 
 def _end_rank(p: AnchoredPVI) -> int:

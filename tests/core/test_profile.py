@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
-from ivoryridge.core.alignment.first_profile import fit_first_profile
+from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, fit_first_profile, height_measure
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.errors import InputError, NoSolutionError
 
@@ -66,7 +66,7 @@ def _hills() -> tuple[np.ndarray, np.ndarray]:
 
 def test_first_profile_keeps_its_limits_and_follows_the_ground() -> None:
     s, z = _hills()
-    pvis = fit_first_profile(s, z, greatest_grade=0.05, least_k=30)
+    pvis = fit_first_profile(s, z, ProfileLimits(0.05, 30, 30))
     grades = np.diff([p.elevation for p in pvis]) / np.diff([p.station for p in pvis])
     assert np.abs(grades).max() <= 0.05 + 1e-6
     for p, change in zip(pvis[1:-1], np.abs(np.diff(grades)), strict=True):
@@ -84,7 +84,61 @@ def test_first_profile_over_a_straight_slope_is_that_slope() -> None:
 def test_first_profile_says_when_the_limits_cannot_be_met_or_there_is_no_ground() -> None:
     with pytest.raises(InputError, match="no ground under the line"):
         fit_first_profile([0, 100], [np.nan, np.nan])
-    flat = fit_first_profile(*_hills(), greatest_grade=1e-9)
+    flat = fit_first_profile(*_hills(), ProfileLimits(1e-9))
     assert np.ptp([p.elevation for p in flat]) < 1e-4
     with pytest.raises(NoSolutionError, match="No profile keeps"):
-        fit_first_profile(*_hills(), greatest_grade=-0.01)
+        fit_first_profile(*_hills(), ProfileLimits(-0.01))
+
+
+START = 0.03  # grade at the start
+
+
+def test_first_profile_hits_fixed_levels_and_ends_and_keeps_k_along_the_road() -> None:
+    s, z = _hills()
+    middle = float(0.5 * (s[0] + s[-1]))
+    fixed = (
+        FixedLevel(400.0, float(np.interp(400, s, z)) + 1.0),
+        FixedLevel(middle, float(np.interp(middle, s, z)) - 2.0, "below"),
+    )
+    limits = ProfileLimits(
+        0.06, lambda at: np.where(at < middle, 30.0, 55.0), 20.0, fixed, (float(z[0]), START), (float(z[-1]) + 0.5, None)
+    )
+    pvis = fit_first_profile(s, z, limits)
+    profile = profile_from_pvis(pvis)
+    assert profile.evaluate(400.0)[0][0] == pytest.approx(fixed[0].level, abs=1e-5)
+    assert profile.evaluate(middle)[0][0] <= fixed[1].level + 1e-5
+    assert (pvis[0].elevation, pvis[-1].elevation) == (pytest.approx(z[0], abs=1e-5), pytest.approx(z[-1] + 0.5, abs=1e-5))
+    grades = np.diff([p.elevation for p in pvis]) / np.diff([p.station for p in pvis])
+    assert grades[0] == pytest.approx(START, abs=1e-7)
+    for p, change in zip(pvis[1:-1], np.diff(grades), strict=True):
+        k = 20.0 if change > 0 else 30.0 if p.station < middle else 55.0
+        assert abs(change) * 100 * k <= p.half_in + p.half_out + 1e-3
+
+
+def test_limits_that_cannot_be_met_together_are_named() -> None:
+    s, z = _hills()
+    too_high = FixedLevel(float(s[0]) + 100.0, float(z[0]) + 20.0, name="the bridge deck")
+    with pytest.raises(NoSolutionError, match="the bridge deck") as told:
+        fit_first_profile(s, z, ProfileLimits(0.05, fixed=(too_high,), start=(float(z[0]), None)))
+    assert "greatest grade of 5.00 %" in str(told.value) or "at the start" in str(told.value)
+
+
+def test_the_mean_height_moves_the_profile_as_a_balance_asks() -> None:
+    s, z = _hills()
+    even = np.linspace(s[0], s[-1], 900)
+    for mean in (-0.4, 0.0, 0.7):
+        fitted = profile_from_pvis(fit_first_profile(s, z, ProfileLimits(0.06, mean_height=mean))).evaluate(even)[0]
+        assert float(np.mean(fitted - np.interp(even, s, z))) == pytest.approx(mean, abs=0.01)
+
+
+def test_the_first_profile_is_no_worse_than_the_one_the_demo_was_made_with() -> None:
+    """In its own measure, over the demo's ground along the demo's line, under limits that the demo's profile keeps."""
+    from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
+    from ivoryridge.design.demo.landscape import LINK_PIS, LINK_PVIS, ground_level
+
+    line = alignment_from_pis([PI(*p) for p in LINK_PIS])
+    s = np.linspace(0, line.end_station, 600)
+    z = ground_level(line.evaluate(s)[0])
+    theirs = [PVI.symmetric(*p) for p in LINK_PVIS[:-1]] + [PVI(line.end_station, LINK_PVIS[-1][1])]
+    ours = fit_first_profile(s, z, ProfileLimits(0.06, 32.0, 32.0))
+    assert height_measure(ours, s, z) <= height_measure(theirs, s, z)

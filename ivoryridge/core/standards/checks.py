@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ..alignment.first_profile import FixedLevel
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
 from ..alignment.sight import sight_along_profile
 from ..alignment.vertical import PVI, VerticalAlignment
@@ -16,7 +17,7 @@ from ..findings import Finding, Severity
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
 from .standard import SpeedZones, Standard
 
-__all__ = ["DesignFinding", "Place", "SightLane", "Way", "check_levels", "check_line", "check_sight", "sight_lane"]
+__all__ = ["DesignFinding", "Place", "SightLane", "Way", "check_fixed", "check_levels", "check_line", "check_sight", "sight_lane"]
 
 PRACTICE = "common practice, no source"
 KINK = 0.2  # degrees; a smaller turn without a curve is not felt (common practice, no source)
@@ -366,6 +367,37 @@ def _least_k(p: PVI, g1: float, g2: float) -> float:
     common = (g1 * p.half_in + g2 * p.half_out) / (p.half_in + p.half_out)  # grade of the common tangent
     halves = [(p.half_in, common - g1), (p.half_out, g2 - common)]
     return min(length / (100 * abs(c)) for length, c in halves if abs(c) > 1e-12)
+
+
+MISSED = 0.002  # m; levels are typed and shown in millimetres
+
+
+def check_fixed(profile: VerticalAlignment, fixed: Sequence[FixedLevel]) -> list[DesignFinding]:
+    """Fixed levels that the profile does not hit, or lies on the wrong side of, in order of station."""
+    out = []
+    for f in sorted(fixed, key=lambda f: f.station):
+        level = float(profile.evaluate(f.station)[0][0])
+        off = level - f.level
+        wrong = {"exact": abs(off) > MISSED, "above": off < -MISSED, "below": off > MISSED}[f.kind]
+        if np.isnan(level) or wrong:
+            word = {"exact": "hit", "above": "stay above", "below": "stay below"}[f.kind]
+            name = f.name or "the fixed point"
+            params = {"name": name, "value": level, "limit": f.level, "word": word, "station": f.station, "off": abs(off)}
+            finding = Finding("fault", "fixed-missed", params, station_from=f.station, station_to=f.station)
+            own = "a fixed point of this road"
+            out.append(
+                DesignFinding(
+                    finding,
+                    f"fixed-missed {name} {f.station:.3f} {level:.4g}",
+                    own,
+                    own,
+                    "It is set in stage 3.",
+                    level,
+                    f.level,
+                    "m",
+                )
+            )
+    return out
 
 
 # --- sight ---------------------------------------------------------------------------------------------------

@@ -114,7 +114,9 @@ def change_offset(road: Road, user: User, *, revision: int, offset: float) -> Ac
     return doing
 
 
-def tie_end(road: Road, user: User, *, revision: int, end: str, other: Road, station: float | None) -> tuple[Act, list[str]]:
+def tie_end(
+    road: Road, user: User, *, revision: int, end: str, other: Road, station: float | None, level: str = ""
+) -> tuple[Act, list[str]]:
     """Tie an end to a place on another road; without a station to the place nearest to where the end is now."""
     inputs = assemble_road(road)
     if len(inputs.pis) < 2:
@@ -127,10 +129,18 @@ def tie_end(road: Road, user: User, *, revision: int, end: str, other: Road, sta
         station = float(project_points(line, [[pi.easting, pi.northing]]).station[0])
     if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
         raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
+    if level and len(assemble_road(other).pvis) < 2:
+        raise BadValue("no-level-there", f"{other.name} has no profile yet, so there is no level to follow.", field="level")
     with act(road.project, user, f"Tie the {end} of {road.name} to {other.name}") as doing:
-        doing.change(road, revision=revision, ties={**road.ties, end: {"road": other.pk, "station": round(station, _DECIMALS)}})
+        doing.change(
+            road,
+            revision=revision,
+            ties={**road.ties, end: {"road": other.pk, "station": round(station, _DECIMALS), "level": level}},
+        )
         _checked(road)
-    return doing, [f"The {end} of {road.name} lies on {other.name} at {format_station(station)} and follows it."]
+    return doing, [
+        f"The {end} of {road.name} lies on {other.name} at {format_station(station)} and follows it{' in level, too' if level else ''}."
+    ]
 
 
 def untie_end(road: Road, user: User, *, revision: int, end: str) -> Act:

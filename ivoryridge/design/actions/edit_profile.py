@@ -3,30 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
 
-from ivoryridge.core.alignment.first_profile import fit_first_profile
+from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, fit_first_profile
 from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 
-from ..anchors import resolve_station
+from .. import derive
+from ..anchors import AnchoredPVI, resolve_station
 from ..assemble import RoadInputs, assemble_road, pvi_from_row
 from ..guides import grades_of
 from ..ledger import Act, act
 from ..models import Road, RoadPVI
 from ..refusals import BadValue, NotThere
-from ..results import ground_under, levels_of, line_of
+from ..results import areas_of, ground_under, levels_of, line_of, missing_for_corridor, tied_level
+from ..standards import standard_at_hand, standard_of, zones_of
 
 __all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_guides", "set_profile"]
 
 
-def propose_profile(road: Road, user: User) -> Act:
-    """Replace the profile by the best fit to the ground under the project's greatest grade and least K."""
+def propose_profile(road: Road, user: User, *, balance: bool = False) -> tuple[Act, list[str]]:
+    """Replace the profile by the best fit to the ground: greatest grade and K of project and standard along the road, fixed
+    points, and ends that are tied to other roads in level. ``balance`` moves it until cut and fill of the road balance."""
     inputs = assemble_road(road)
     if not inputs.has_line:
         raise InputError("too-few-pis", count=len(inputs.pis))
@@ -34,8 +38,72 @@ def propose_profile(road: Road, user: User) -> Act:
         raise InputError("surface-empty")
     line, ground = line_of(inputs), ground_under(inputs)
     station, level = _over_whole_line(line, ground)
-    fitted = fit_first_profile(station, level, greatest_grade=inputs.greatest_grade, least_k=inputs.least_k)
-    return set_profile(road, user, fitted, label=f"Fit the profile of {road.name} to the ground")
+    limits = profile_limits(inputs)
+    told: list[str] = []
+    if balance:
+        fitted, left = _balanced(inputs, station, level, limits)
+        told.append(f"Cut and fill differ by {abs(left):.0f} m³ now.")
+    else:
+        fitted = fit_first_profile(station, level, limits)
+    label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
+    return set_profile(road, user, fitted, label=label), told
+
+
+def profile_limits(inputs: RoadInputs) -> ProfileLimits:
+    """Limits of the standard, by design speed along the road, and of the project; fixed points; levels of tied ends."""
+    crest: Any = inputs.least_k
+    sag: Any = inputs.least_k
+    grade = inputs.greatest_grade
+    if standard_at_hand(inputs):
+        standard, zones = standard_of(inputs), zones_of(inputs)
+
+        def k_along(word: str) -> Any:
+            return lambda at: np.array(
+                [ROUNDED * max(standard.at(zones.at(float(s))).get(word, 0.0), inputs.least_k) for s in at]
+            )
+
+        crest, sag = k_along("crest_k"), k_along("sag_k")
+        grade = min(grade, standard.rules.get("greatest_grade", grade))
+    fixed = tuple(FixedLevel(float(f["station"]), float(f["level"]), f["kind"], f.get("name", "")) for f in inputs.fixed_points)
+    ends = {end: (tied_level(inputs, end), None) for end in ("start", "end")}
+    return ProfileLimits(grade, crest, sag, fixed, ends["start"], ends["end"])
+
+
+ROUNDED = 1.002  # levels are kept in millimetres; K must still be kept then
+MOST_TRIALS = 7
+BALANCED = 0.01  # of the cut; better tells nothing, soil swells by more (common practice, no source)
+
+
+def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimits) -> tuple[list[PVI], float]:
+    """The fitted profile whose cut and fill differ least, and by how much, m3; by its mean height over the ground (secants)."""
+
+    def tried(height: float) -> tuple[list[PVI], float, float]:
+        pvis = fit_first_profile(station, level, replace(limits, mean_height=height))
+        last = len(pvis) - 1
+        rows = tuple(
+            AnchoredPVI(
+                -i - 1, 1, "start" if i == 0 else "end" if i == last else "station", p.elevation, p.half_in, p.half_out, p.station
+            )
+            for i, p in enumerate(pvis)
+        )
+        with derive.trial():
+            _, volumes = areas_of(replace(inputs, pvis=rows))
+        return pvis, float(volumes.cumulative_cut[-1] - volumes.cumulative_fill[-1]), float(volumes.cumulative_cut[-1])
+
+    if lacks := missing_for_corridor(replace(inputs, pvis=(inputs.pvis or (None, None)))):  # type: ignore[arg-type]
+        raise InputError("corridor-needs", missing=lacks)
+    heights = [0.0]
+    results = [tried(0.0)]
+    heights.append(0.3 if results[0][1] > 0 else -0.3)  # too much cut: higher
+    for _ in range(MOST_TRIALS):
+        results.append(tried(heights[-1]))
+        (_, before, _), (_, now, cut) = results[-2:]
+        if abs(now) <= BALANCED * max(cut, 1.0) or now == before:
+            break
+        step = now * (heights[-1] - heights[-2]) / (now - before)
+        heights.append(heights[-1] - float(np.clip(step, -3.0, 3.0)))
+    best = min(results, key=lambda r: abs(r[1]))
+    return best[0], best[1]
 
 
 def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:

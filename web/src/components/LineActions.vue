@@ -11,6 +11,7 @@ const bench = useWorkbench()
 const ui = useUi()
 const doing = ref<'' | 'parallel' | 'join' | 'start' | 'end'>('')
 const other = ref<number | null>(null)
+const level = ref<'' | 'centre' | 'edge'>('')
 const wrong = ref('')
 const road = computed(() => bench.road.value)
 const others = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.id !== ui.roadId))
@@ -29,7 +30,7 @@ async function act(call: () => Promise<Acted>) {
 }
 const post = (path: string, more: Record<string, unknown> = {}) => act(() => api.post<Acted>(`/roads/${ui.roadId}/${path}`, { revision: road.value!.revision, ...more }))
 const makeParallel = (offset: number | null) => offset && act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }))
-const tie = (end: 'start' | 'end') => other.value && act(() => api.put<Acted>(`/roads/${ui.roadId}/ties/${end}`, { revision: road.value!.revision, road: other.value }))
+const tie = (end: 'start' | 'end') => other.value && act(() => api.put<Acted>(`/roads/${ui.roadId}/ties/${end}`, { revision: road.value!.revision, road: other.value, level: level.value }))
 function bringIn(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
@@ -77,6 +78,7 @@ function choose(what: typeof doing.value) {
     <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset" @change="makeParallel" />
     <div v-if="doing && doing !== 'parallel'" class="with">
       <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'" data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
+      <select v-if="doing !== 'join'" v-model="level" class="field" aria-label="Level of the end" data-test="tie-level"><option value="">level on its own</option><option value="centre">level of its centre</option><option value="edge">level of its edge</option></select>
       <button class="btn" data-test="other-take" @click="doing === 'join' ? post('join', { road: other }) : tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
     </div>
     <p v-if="wrong" class="wrong" role="alert" data-test="line-wrong">{{ wrong }}</p>
@@ -86,7 +88,7 @@ function choose(what: typeof doing.value) {
 <style scoped>
 h3 { margin: 0 0 4px; font-size: 13px; }
 .tie { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; }
-.with { display: grid; grid-template-columns: 1fr auto; gap: 6px; }
+.with { display: grid; gap: 6px; }
 .file { cursor: pointer; }
 .file:focus-within { outline: 2px solid var(--petrol); }
 </style>

@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
+import FixedPoints from '@/components/FixedPoints.vue'
+import GroundBeside from '@/components/GroundBeside.vue'
+import ProfileCandidates from '@/components/ProfileCandidates.vue'
 import GuideList from '@/components/GuideList.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatGrade, formatNumber } from '@/lib/format'
+import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -29,6 +32,22 @@ async function set(values: Record<string, unknown>, field: string) {
   const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, ...values }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
+const halves = ref(false)
+const unequal = computed(() => halves.value || (pvi.value !== null && Math.abs(pvi.value.half_in - pvi.value.half_out) > 1e-6))
+watch(index, () => (halves.value = false))
+/** The chosen PVI goes up or down until a grade beside it is the typed one. */
+function setGrade(grade: number | null, field: 'grade_in' | 'grade_out') {
+  const p = pvi.value!
+  const q = pvis.value[index.value + (field === 'grade_in' ? -1 : 1)]!
+  if (grade !== null) void set({ elevation: q.elevation + grade * (p.station - q.station) }, field)
+}
+const rise = ref<number | null>(null)
+async function raise(value: number | null) {
+  if (!value) return
+  const range = ui.range ? { station_from: ui.range[0], station_to: ui.range[1] } : {}
+  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/raise`, { rise: value, ...range }))
+  rise.value = null
+}
 const setLength = (length: number | null, field: string) => set({ half_in: (length ?? 0) / 2, half_out: (length ?? 0) / 2 }, field)
 async function remove() {
   const p = pvi.value!
@@ -42,11 +61,18 @@ async function remove() {
     <h2>PVI {{ index + 1 }} <small>{{ isEnd ? 'end of the profile' : pvi.kind }}</small></h2>
     <NumberField label="Chainage" kind="station" :model-value="pvi.station" :decimals="3" :group="bench.style.value.group" :disabled="!bench.canEdit.value || isEnd" :wrong="wrong.station" test="pvi-station" @change="set({ station: $event }, 'station')" />
     <NumberField label="Level" :model-value="pvi.elevation" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.elevation" test="pvi-level" @change="set({ elevation: $event }, 'elevation')" />
-    <div class="value"><span>Grade in</span><b>{{ formatGrade(pvi.grade_in) }}</b></div>
-    <div class="value"><span>Grade out</span><b>{{ formatGrade(pvi.grade_out) }}</b></div>
+    <NumberField v-if="pvi.grade_in !== null" label="Grade in" kind="grade" :decimals="3" :model-value="pvi.grade_in" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.grade_in" test="pvi-grade-in" @change="setGrade($event, 'grade_in')" />
+    <NumberField v-if="pvi.grade_out !== null" label="Grade out" kind="grade" :decimals="3" :model-value="pvi.grade_out" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.grade_out" test="pvi-grade-out" @change="setGrade($event, 'grade_out')" />
     <template v-if="!isEnd">
       <NumberField label="Curve length" :model-value="pvi.length" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.length" test="pvi-length" @change="setLength($event, 'length')" />
+      <template v-if="unequal">
+        <NumberField label="before the PVI" :model-value="pvi.half_in" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.half_in" test="pvi-half-in" @change="set({ half_in: $event ?? 0 }, 'half_in')" />
+        <NumberField label="behind the PVI" :model-value="pvi.half_out" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.half_out" test="pvi-half-out" @change="set({ half_out: $event ?? 0 }, 'half_out')" />
+      </template>
+      <button v-else-if="bench.canEdit.value" class="link" data-test="pvi-unequal" @click="halves = true">Unequal halves</button>
       <NumberField label="K" :model-value="pvi.k" :decimals="1" unit="m/%" empty="–" :disabled="!bench.canEdit.value || change < 1e-6" :wrong="wrong.k" test="pvi-k" @change="setLength($event === null ? 0 : Math.round($event * change * 1000) / 1000, 'k')" />
+      <NumberField label="Radius" :model-value="pvi.k === null ? null : 100 * pvi.k" :decimals="0" unit="m" empty="–" :disabled="!bench.canEdit.value || change < 1e-6" :wrong="wrong.radius" test="pvi-radius" @change="setLength($event === null ? 0 : Math.round(($event * change) / 100 * 1000) / 1000, 'radius')" />
+      <button v-if="bench.canEdit.value" class="link" data-test="pvi-through" @click="ui.tool = 'pvi-through'">Curve through a point …</button>
       <div class="held">
         <label for="held-by">Held by</label>
         <select id="held-by" class="field" :value="pvi.anchor" :disabled="!bench.canEdit.value" data-test="pvi-anchor" @change="set({ anchor: ($event.target as HTMLSelectElement).value }, 'anchor')">
@@ -70,8 +96,12 @@ async function remove() {
   <template v-if="pvis.length">
     <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
     <GuideList />
+    <FixedPoints />
+    <ProfileCandidates />
+    <GroundBeside />
     <hr />
     <h3>PVIs</h3>
+    <NumberField v-if="bench.canEdit.value" :label="ui.range ? 'Raise those in the range by' : 'Raise all by'" :model-value="rise" :decimals="3" unit="m" test="raise-pvis" @change="raise" />
     <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>
   </template>
 </template>

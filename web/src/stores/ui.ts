@@ -41,6 +41,10 @@ export const useUi = defineStore('ui', () => {
   const contours = useLocalStorage('ivory.contours', { interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false, labelStrong: false, labelDecimals: 0, labelSize: 11 }, { mergeDefaults: true })
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
+  /** ground beside the line and of other surfaces, on the long section */
+  const longGround = ref<{ offsets: number[]; surfaces: number[] }>({ offsets: [], surfaces: [] })
+  /** how a PVI is dragged */
+  const pviDrag = ref<'free' | 'up' | 'along' | 'in' | 'out'>('free')
   /** the lane of sight distances over the long section */
   const sightLane = ref(false)
   /** which of its two lower views the stage 'Line' shows */
@@ -65,6 +69,6 @@ export const useUi = defineStore('ui', () => {
     proposal.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, sightLane, lower, proposal, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, proposal, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

@@ -8,6 +8,7 @@ import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
 import GuideLines from '@/components/GuideLines.vue'
 import NumberField from '@/components/NumberField.vue'
+import LongBeside from '@/components/LongBeside.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import SightLane from '@/components/SightLane.vue'
@@ -78,7 +79,7 @@ const snapAt = (at: { s: number; z: number }) => guides.snap(at, perMetre.value.
 const heldExact = shallowRef<{ s: number; z: number } | null>(null)
 /** What the pointer would catch while something is placed or dragged. */
 const caught = computed(() => {
-  if (!pointer.value || (ui.tool !== 'add-pvi' && !guides.active.value)) return heldExact.value
+  if (!pointer.value || (ui.tool !== 'add-pvi' && ui.tool !== 'pvi-through' && !guides.active.value)) return heldExact.value
   const at = snapAt(pointer.value)
   return at.exact ? at : null
 })
@@ -131,10 +132,11 @@ function move(event: PointerEvent) {
     doing.value = { kind: 'pan', at: event.clientX, moved: true }
   } else if (d.kind === 'pvi') {
     const free = !['start', 'end'].includes(d.pvi.anchor)
-    const on = snapAt(free ? at : { s: d.pvi.station, z: at.z })
-    heldExact.value = on.exact ? on : null
-    const station = !free ? d.pvi.station : on.exact ? on.s : round(at.s, 2)
-    const elevation = on.exact && (free || Math.abs(on.s - station) < 1e-6) ? on.z : round(on.z, 3)
+    const led = guided(d.pvi, free ? at : { s: d.pvi.station, z: at.z })
+    const on = ui.pviDrag === 'free' ? snapAt(led) : { ...led, exact: ui.pviDrag !== 'up' && ui.pviDrag !== 'along' }
+    heldExact.value = on.exact && ui.pviDrag === 'free' ? { s: on.s, z: on.z } : null
+    const station = !free ? d.pvi.station : on.exact && ui.pviDrag === 'free' ? on.s : ui.pviDrag === 'up' ? d.pvi.station : round(led.s, 2)
+    const elevation = ui.pviDrag === 'in' || ui.pviDrag === 'out' ? guided(d.pvi, { s: station, z: led.z }).z : on.exact && (free || Math.abs(on.s - station) < 1e-6) ? on.z : round(on.z, 3)
     held.value = { station, elevation }
     if (!d.moved) doing.value = { ...d, moved: true }
     bench.tryOut({ pvi: { id: d.pvi.id, ...(free ? { station } : {}), elevation } })
@@ -148,6 +150,7 @@ async function up(event: PointerEvent) {
     const at = where(event)
     if (guides.active.value) await guides.click(guides.kind.value === 'parallel' ? at : snapped(at), REACH / perMetre.value.up)
     else if (ui.tool === 'add-pvi') await addAt(at)
+    else if (ui.tool === 'pvi-through' && ui.selection?.kind === 'pvi') await curveThrough(snapped(at))
     else ui.selection = null
   } else if (d.kind === 'pvi' && d.moved) {
     const free = !['start', 'end'].includes(d.pvi.anchor)
@@ -163,6 +166,11 @@ async function addAt(at: { s: number; z: number }) {
   const { s, z } = snapped(at)
   await bench.act(() => api.post(`/roads/${ui.roadId}/pvis`, { station: s, elevation: z }))
 }
+async function curveThrough(at: { s: number; z: number }) {
+  const p = pvis.value.find((v) => ui.selection?.kind === 'pvi' && v.id === ui.selection.id)
+  if (p) await bench.act(() => api.post(`/roads/${ui.roadId}/pvis/${p.id}/curve`, { revision: p.revision, station: at.s, level: at.z }))
+  ui.tool = ''
+}
 async function remove(id: number) {
   const p = pvis.value.find((v) => v.id === id)
   if (!p || !editing.value) return
@@ -176,8 +184,18 @@ async function nudge(event: KeyboardEvent, p: PVIRow) {
   const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
   await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, elevation: round(p.elevation + way * by, 3) }), { quiet: true })
 }
-async function fitToGround() {
-  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`))
+const fitting = ref(false)
+async function fitToGround(balance = false) {
+  fitting.value = true
+  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { balance })).finally(() => (fitting.value = false))
+}
+const DRAGS = { free: 'drag freely', up: 'drag up and down', along: 'drag along', in: 'drag on the grade in', out: 'drag on the grade out' }
+/** Where a dragged PVI may go: anywhere, only up or along, or on one of the grades that it had. */
+function guided(pvi: PVIRow, at: { s: number; z: number }) {
+  if (ui.pviDrag === 'up') return { s: pvi.station, z: at.z }
+  if (ui.pviDrag === 'along') return { s: at.s, z: pvi.elevation }
+  const grade = ui.pviDrag === 'in' ? pvi.grade_in : ui.pviDrag === 'out' ? pvi.grade_out : null
+  return grade === null ? at : { s: at.s, z: pvi.elevation + grade * (at.s - pvi.station) }
 }
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return
@@ -199,7 +217,9 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move-pvi" @click="ui.tool = ''">Move</button>
         <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" :disabled="!design?.line" @click="ui.tool = 'add-pvi'">Add PVI</button>
         <button class="btn quiet" :class="{ on: guides.active.value }" data-test="tool-guide" :disabled="!design?.line" title="Lines of a gradient that help to place PVIs" @click="ui.tool = guides.active.value ? '' : 'guide'">Guide line</button>
-        <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line" title="Replace the profile by the best fit to the ground under the project's limits" @click="fitToGround">Fit to ground</button>
+        <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line || fitting" title="Replace the profile by the best fit to the ground, under the limits of standard and project, through the fixed points" @click="fitToGround()">Fit to ground</button>
+        <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting" title="The best fit whose cut and fill balance" @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
+        <select v-model="ui.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 136px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
       </template>
       <button class="btn quiet" :aria-pressed="ui.sightLane" :class="{ on: ui.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="ui.sightLane = !ui.sightLane">Sight</button>
       <button class="btn quiet" @click="showAll()">Show all</button>
@@ -211,7 +231,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       </select></label>
     </template>
     <div ref="host" class="host">
-      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' || guides.active.value }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' || ui.tool === 'pvi-through' || guides.active.value }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
         <HatchDefs view="long" />
         <defs>
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
@@ -225,6 +245,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <rect v-if="ui.range" :x="x(ui.range[0])" :y="plot.y0" :width="Math.max(x(ui.range[1]) - x(ui.range[0]), 1)" :height="plot.y1 - plot.y0" class="range" />
           <path :d="groundPath" class="ground" />
           <path v-if="editing" :d="tangents" class="tangent" />
+          <LongBeside v-if="ui.stage === 'levels'" :x="x" :y="y" />
           <path :d="designPath" class="design" :class="{ stale: notice }" data-test="design-line" />
           <GuideLines v-if="ui.stage === 'levels'" :guides="guides" :x="x" :y="y" :domain="domain" :draft="guideDraft" :snapped="caught" />
           <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
@@ -256,7 +277,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? 'm' : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
       </div>
       <EmptyNote v-if="bench.project.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
-      <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround" />
+      <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround()" />
     </div>
   </ViewFrame>
 </template>

@@ -1,0 +1,160 @@
+"""What stands beside a profile on the long section: other profiles of the line, ground elsewhere, and what crosses the line."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.course import parallel_line
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, sample_stations
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.terrain.section_cut import cut_polyline
+
+from .actions.edit_levels import FIRST
+from .assemble import RoadInputs, assemble_road, assemble_surface, pvi_from_row
+from .derive import derived, key_of
+from .models import Road, RoadPVI, Surface, SurveySet
+from .results import (
+    areas_of,
+    ground_under,
+    levels_of,
+    line_key,
+    line_of,
+    missing_for_corridor,
+    surface_key,
+    surface_of,
+    survey_arrays,
+)
+
+Floats = NDArray[np.float64]
+
+__all__ = ["beside_picture", "candidates_picture"]
+
+MOST_CROSSINGS = 200
+
+
+def candidates_picture(road: Road) -> list[dict[str, Any]]:
+    """Every profile of the line: its course, and cut, fill and balance of the road with it; or why it cannot be computed."""
+    inputs = assemble_road(road)
+    index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
+    out = []
+    for c in [{"id": "", "name": FIRST}, *road.candidates]:
+        pvis = tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road, candidate=c["id"]))
+        row: dict[str, Any] = {**c, "used": c["id"] == road.candidate, "points": [], "cut": None, "fill": None, "problem": None}
+        own = replace(inputs, pvis=pvis)
+        try:
+            if len(pvis) >= 2:
+                p = levels_of(own).profile
+                s = np.unique(np.concatenate([p.station, np.arange(p.station[0], p.station[-1], 10.0)]))
+                row["points"] = np.column_stack([np.round(s, 2), np.round(p.evaluate(s)[0], 3)]).tolist()
+                if not missing_for_corridor(own):
+                    _, volumes = areas_of(own)
+                    row |= {"cut": float(volumes.cumulative_cut[-1]), "fill": float(volumes.cumulative_fill[-1])}
+        except IvoryRidgeError as error:
+            row["problem"] = error.sentence
+        out.append(row)
+    return out
+
+
+def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> dict[str, Any]:
+    inputs = assemble_road(road)
+    line = line_of(inputs)
+    grounds = []
+    if inputs.surface is not None and inputs.surface.sources:
+        grounds += [
+            {"name": f"{abs(o):g} m {'right' if o > 0 else 'left'}", "points": _ground(inputs, inputs.surface, o)}
+            for o in offsets
+            if o
+        ]
+    for row in Surface.present.filter(project=road.project, pk__in=surfaces):
+        if row.sources:
+            grounds.append({"name": row.name, "points": _ground(inputs, assemble_surface(row), 0.0)})
+    return {"grounds": grounds, "crossings": _roads_across(road, inputs, line) + _lines_across(road, line)}
+
+
+def _ground(inputs: RoadInputs, recipe: Any, offset: float) -> list[list[float | None]]:
+    """Station and level of a ground under the line or beside it; the station is that of the line square to the place."""
+
+    def compute() -> Floats:
+        line = line_of(inputs)
+        course = parallel_line(line, offset) if offset else line
+        s = sample_stations(course, 500.0, 0.02)
+        places = course.evaluate(s)[0]
+        cut = cut_polyline(surface_of(recipe)[0], places)
+        chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
+        along = project_points(line, places).station if offset else s
+        return np.column_stack([np.interp(cut[:, 0], chord, along), cut[:, 1]])
+
+    table = derived(key_of("ground", "beside", line_key(inputs), surface_key(recipe), offset), compute)
+    return [[round(float(s), 2), round(float(z), 3) if np.isfinite(z) else None] for s, z in table]
+
+
+def _course(line: HorizontalAlignment) -> Any:
+    return shapely.LineString(line.evaluate(sample_stations(line, 500.0, 0.02))[0])
+
+
+def _places(found: Any) -> Floats:
+    points = [g for g in shapely.get_parts(found) if g.geom_type == "Point"] if not found.is_empty else []
+    return np.array([[p.x, p.y] for p in points]).reshape(-1, 2)
+
+
+def _roads_across(road: Road, inputs: RoadInputs, line: HorizontalAlignment) -> list[dict[str, Any]]:
+    """Other roads where their lines cross this one, at the level of their profiles."""
+    out = []
+    for other in Road.present.filter(project=road.project).exclude(pk=road.pk).select_related("project", "surface", "template"):
+        try:
+            theirs = assemble_road(other)
+            if not theirs.has_line:
+                continue
+            places = _places(shapely.intersection(_course(line), _course(line_of(theirs))))
+            if not len(places):
+                continue
+            if len(theirs.pvis) >= 2:
+                levels = levels_of(theirs).profile.evaluate(project_points(line_of(theirs), places).station)[0]
+            else:  # a road without levels is shown on the ground
+                ground = ground_under(inputs)
+                levels = (
+                    np.interp(project_points(line, places).station, *ground.T) if len(ground) else np.full(len(places), np.nan)
+                )
+        except IvoryRidgeError:
+            continue  # a road that cannot be computed says so where it is looked at
+        for s, z in zip(project_points(line, places).station, levels, strict=True):
+            out.append(
+                {
+                    "kind": "road",
+                    "name": other.name,
+                    "station": round(float(s), 2),
+                    "level": None if np.isnan(z) else round(float(z), 3),
+                }
+            )
+    return out
+
+
+def _lines_across(road: Road, line: HorizontalAlignment) -> list[dict[str, Any]]:
+    """Received lines that are no part of the ground, with levels of their own: pipes, services, edges."""
+    out: list[dict[str, Any]] = []
+    course = _course(line)
+    for survey in SurveySet.present.filter(project=road.project).only("id", "name", "roles"):
+        arrays = survey_arrays(survey.pk)
+        for vertices, code, kind in zip(arrays.lines, arrays.line_codes, arrays.line_types, strict=True):
+            role = survey.roles.get(f"{kind}/{code}", "breakline")
+            if (
+                role not in ("background", "unsorted", "ignore")
+                or not np.isfinite(vertices[:, 2]).all()
+                or not vertices[:, 2].any()
+            ):
+                continue
+            found = shapely.intersection(course, shapely.LineString(vertices[:, :2]))
+            for place in _places(found):
+                d = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(vertices[:, :2], axis=0).T))])
+                at = shapely.line_locate_point(shapely.LineString(vertices[:, :2]), shapely.Point(place))
+                level = float(np.interp(at, d, vertices[:, 2]))
+                station = float(project_points(line, place[None]).station[0])
+                out.append({"kind": "line", "name": code or survey.name, "station": round(station, 2), "level": round(level, 3)})
+                if len(out) >= MOST_CROSSINGS:
+                    return out
+    return out

@@ -1,0 +1,27 @@
+<script setup lang="ts">
+/** Which other grounds the long section shows: beside the line at offsets, and of other surfaces. */
+import { computed } from 'vue'
+import { useWorkbench } from '@/composables/workbench'
+import { formatNumber } from '@/lib/format'
+import { useUi } from '@/stores/ui'
+import NumberField from './NumberField.vue'
+
+const bench = useWorkbench()
+const ui = useUi()
+const others = computed(() => (bench.project.value?.surfaces ?? []).filter((s) => s.id !== bench.road.value?.surface_id && s.sources.length))
+const toggle = (id: number) => (ui.longGround = { ...ui.longGround, surfaces: ui.longGround.surfaces.includes(id) ? ui.longGround.surfaces.filter((s) => s !== id) : [...ui.longGround.surfaces, id] })
+const add = (v: number | null) => v && !ui.longGround.offsets.includes(v) && ui.longGround.offsets.length < 6 && (ui.longGround = { ...ui.longGround, offsets: [...ui.longGround.offsets, v] })
+</script>
+
+<template>
+  <hr />
+  <h3>Ground shown beside</h3>
+  <div v-for="o in ui.longGround.offsets" :key="o" class="value"><span>{{ formatNumber(Math.abs(o), 2) }} m {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${o} m`" @click="ui.longGround = { ...ui.longGround, offsets: ui.longGround.offsets.filter((q) => q !== o) }">×</button></div>
+  <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
+  <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="ui.longGround.surfaces.includes(s.id)" @change="toggle(s.id)" /> {{ s.name }}</label>
+</template>
+
+<style scoped>
+h3 { margin: 0 0 4px; font-size: 13px; }
+.surface { display: flex; gap: 6px; align-items: center; margin: 3px 0; }
+</style>
