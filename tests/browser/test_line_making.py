@@ -60,3 +60,33 @@ def test_a_drawn_line_catches_what_was_received(demo_page: Any, demo: Any) -> No
     page.click("[data-test=snapping]")
     page.mouse.move(canvas["x"] + found, canvas["y"] + canvas["height"] * 0.36)
     expect(page.locator("[data-test=caught]")).to_have_count(0)
+
+
+def test_a_parallel_is_made_follows_and_is_undone(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    page.click("[data-test=line-parallel]")
+    offset = page.locator("[data-test=parallel-offset]")
+    offset.fill("-12")
+    offset.press("Enter")
+    expect(page.locator("[data-test=road-name]")).to_have_value("Link, 12 m left")
+    road = Road.objects.get(project=demo, name="Link, 12 m left")
+    assert road.course["kind"] == "offset"
+    page.click("[data-test=line-convert]")
+    expect(page.locator("[data-test=line-offset]")).to_have_count(0)
+    assert [round(p.radius, 1) for p in RoadPI.present.filter(road=road)] == [0.0, 588.0, 512.0, 0.0]  # 600 - 12 and 500 + 12
+    page.click("[data-test=line-reverse]")
+    expect(page.locator("[data-test=pi-2-radius]")).to_have_value("512.00")
+    for _ in range(3):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(600)
+    road.refresh_from_db()
+    assert road.removed
+
+
+def test_a_split_inside_a_bend_says_where_the_bend_lies(demo_page: Any) -> None:
+    page = demo_page("line")
+    page.keyboard.press("Control+k")
+    page.fill("[data-test=find-input]", "0+800")
+    page.keyboard.press("Enter")
+    page.click("[data-test=line-split]")
+    expect(page.locator("[data-test=line-wrong]")).to_contain_text("0+800.000 lies in the bend at PI 2, from 0+593")
