@@ -12,7 +12,8 @@ from unittest.mock import patch
 import numpy as np
 from scipy.spatial import Delaunay
 
-from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
+from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
+from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
@@ -84,6 +85,7 @@ def run(figures: Figures) -> None:
     figures.add("tin_1m_peak_memory", peak_memory(), "GB")
     surface, _ = triangulate(points[:500_000], lines)  # about 1 000 000 triangles
     figures.add("triangles", len(surface.triangles), "triangles")
+    _lines(figures)
     _section_cuts(figures, surface)
     _contours(figures, surface)
     _corridors(figures, surface)
@@ -183,6 +185,32 @@ def _corridors(figures: Figures, surface: Surface) -> None:
     figures.add("corridor_rebuild", 1000 * ten, "ms for 10 km at 5 m")
     figures.add("corridor_growth_5_to_10_km", ten / five, "times")
     figures.add("trial_server_10km_1m", 1000 * _trial(surface), "ms")
+
+
+def _lines(figures: Figures) -> None:
+    """A line of 60 elements over about 10 km: places at a million chainages, 100 000 points set off from it, 2 000 fitted."""
+    rng = np.random.default_rng(7)
+    azimuth, at, pis = 0.4, np.array([500_000.0, 6_200_000.0]), [PI(500_000.0, 6_200_000.0)]
+    for i in range(15):
+        at = at + 620 * np.array([np.sin(azimuth), np.cos(azimuth)])
+        turn = np.radians(22 + 8 * (i % 3)) * (1 if i % 2 else -1)
+        pis.append(PI(float(at[0]), float(at[1]), 320.0 + 40 * (i % 4), 60.0, 60.0))
+        azimuth += turn
+    end = at + 620 * np.array([np.sin(azimuth), np.cos(azimuth)])
+    line = alignment_from_pis([*pis, PI(float(end[0]), float(end[1]))])
+    s = np.linspace(0, line.end_station, 1_000_000)
+    figures.add("line_elements", len(line.length), "elements")
+    figures.add("evaluate_1m_chainages", 1000 * middle_seconds(lambda: line.evaluate(s), 3), "ms")
+    places, heading, _ = line.evaluate(rng.uniform(0, line.end_station, 100_000))
+    beside = places + rng.uniform(-60, 60, len(places))[:, None] * np.stack([np.cos(heading), -np.sin(heading)], axis=-1)
+    figures.add("project_100k_points", 1000 * middle_seconds(lambda: project_points(line, beside), 3), "ms")
+    short = alignment_from_pis([*pis[:6], PI(*(np.array([pis[6].easting, pis[6].northing])))])
+    measured = short.evaluate(np.linspace(0, short.end_station, 2000))[0] + rng.normal(0, 0.02, (2000, 2))
+    fit_whole_line(measured[:400])  # compiled before it is timed
+    figures.add("best_fit_2000_points", 1000 * middle_seconds(lambda: fit_whole_line(measured), 3), "ms")
+    fit = fit_whole_line(measured)
+    off = max(abs(a.radius / b.radius - 1) for a, b in zip(fit.pis[1:-1], pis[1:6], strict=True)) if len(fit.pis) == 7 else np.inf
+    figures.add("best_fit_2000_points_worst_radius", 100 * off, "%")
 
 
 def _trial(surface: Surface) -> float:

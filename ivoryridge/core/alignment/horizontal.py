@@ -14,6 +14,7 @@ from ..errors import InputError
 from ..geometry.plane import azimuth_between, wrap_angle
 from ..tolerances import COINCIDENT, FITS, FLAT_CURVATURE, SAME_STATION, SHORTEST_TRANSITION
 from .element import element_kind, spiral_shift, travel
+from .places import feet_within, stand_all
 
 Floats = NDArray[np.float64]
 
@@ -86,16 +87,13 @@ class HorizontalAlignment:
         s = np.atleast_1d(np.asarray(station, float))
         ends = self.stations
         inside = np.clip(s, ends[0], ends[-1])
-        i = np.clip(np.searchsorted(ends, inside, side="right") - 1, 0, len(self.length) - 1)
-        along = inside - ends[i]
-        ahead, right, turned = travel(along, self.length[i], self.k0[i], self.k1[i])
-        sin, cos = np.sin(self.azimuth[i]), np.cos(self.azimuth[i])
-        place = self.start[i] + np.stack([ahead * sin + right * cos, ahead * cos - right * sin], axis=-1)
-        azimuth = (self.azimuth[i] + turned) % (2 * np.pi)
+        found = stand_all(ends, self.start, self.azimuth, self.length, self.k0, self.k1, inside)
+        place, azimuth = found[:, :2], found[:, 2] % (2 * np.pi)
         beyond = s - inside
+        if not beyond.any():
+            return place, azimuth, found[:, 3]
         place = place + beyond[:, None] * np.stack([np.sin(azimuth), np.cos(azimuth)], axis=-1)
-        curvature = self.k0[i] + (self.k1[i] - self.k0[i]) * along / self.length[i]
-        return place, azimuth, np.where(beyond == 0, curvature, 0.0)
+        return place, azimuth, np.where(beyond == 0, found[:, 3], 0.0)
 
     def key_stations(self) -> Floats:
         """Stations of tangent points, start and end, m."""
@@ -304,24 +302,12 @@ def project_points(alignment: HorizontalAlignment, points: Any) -> Projection:
     samples = sample_stations(alignment, 5.0)
     places, _, _ = alignment.evaluate(samples)
     _, nearest = cKDTree(places - places[0]).query(p - places[0])
-    s = samples[nearest].astype(float)
     first, last = alignment.start_station, alignment.end_station
-    for _ in range(30):
-        place, azimuth, curvature = alignment.evaluate(s)
-        d = p - place
-        along = d[:, 0] * np.sin(azimuth) + d[:, 1] * np.cos(azimuth)
-        right = d[:, 0] * np.cos(azimuth) - d[:, 1] * np.sin(azimuth)
-        slope = np.maximum(1.0 - curvature * right, 0.2)
-        step = np.clip(along / slope, -10.0, 10.0)
-        new = np.clip(s + step, first, last)
-        if np.max(np.abs(new - s), initial=0.0) < 1e-11:
-            s = new
-            break
-        s = new
-    place, azimuth, _ = alignment.evaluate(s)
-    d = p - place
-    along = d[:, 0] * np.sin(azimuth) + d[:, 1] * np.cos(azimuth)
-    right = d[:, 0] * np.cos(azimuth) - d[:, 1] * np.sin(azimuth)
+    near = places[0].copy()  # places from here round less
+    s, along, right = feet_within(
+        alignment.stations, alignment.start - near, alignment.azimuth, alignment.length, alignment.k0, alignment.k1,
+        np.ascontiguousarray(p - near), samples[nearest].astype(float),
+    )  # fmt: skip
     before, after = (s <= first) & (along < -COINCIDENT), (s >= last) & (along > COINCIDENT)
     beyond = before | after
     corner = ~beyond & (np.abs(along) > SAME_STATION)  # foot at an angle point: true distance, side kept

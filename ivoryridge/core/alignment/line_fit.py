@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import runs_of
 from ..errors import InputError
 from .element import travel
 from .horizontal import PI, HorizontalAlignment, alignment_from_pis, curve_tangents, deflection_at, project_points
+from .places import feet_all, stand_all
 
 Floats = NDArray[np.float64]
 
@@ -177,71 +177,17 @@ def _across(ahead: Floats, right: Floats, heading: Floats) -> Floats:
     return np.stack([ahead * sin + right * cos, ahead * cos - right * sin], axis=-1)
 
 
-@njit(cache=True)
-def _stand(ends, place, heading, lengths, k0, k1, s, xs, ws, out):
-    """One place: easting, northing, heading, curvature at a distance; as ``element.travel`` goes."""
-    i = min(max(np.searchsorted(ends, s, side="right") - 1, 0), len(lengths) - 1)
-    x = s - ends[i]
-    rate = (k1[i] - k0[i]) / lengths[i]
-    turned = x * (k0[i] + 0.5 * rate * x)
-    if abs(k1[i] - k0[i]) > 1e-12:
-        ahead, right = 0.0, 0.0
-        for q in range(len(xs)):
-            u = x * xs[q]
-            angle = u * (k0[i] + 0.5 * rate * u)
-            ahead += ws[q] * np.cos(angle)
-            right += ws[q] * np.sin(angle)
-        ahead, right = ahead * x, right * x
-    else:
-        half = 0.5 * turned
-        chord = x * (np.sin(half) / half if abs(half) > 1e-9 else 1.0)
-        ahead, right = chord * np.cos(half), chord * np.sin(half)
-    sin, cos = np.sin(heading[i]), np.cos(heading[i])
-    out[0] = place[i, 0] + ahead * sin + right * cos
-    out[1] = place[i, 1] + ahead * cos - right * sin
-    out[2] = heading[i] + turned
-    out[3] = k0[i] + rate * min(max(x, 0.0), lengths[i])
-
-
-@njit(cache=True)
-def _stand_all(ends, place, heading, lengths, k0, k1, s, xs, ws):
-    out = np.empty((len(s), 4))
-    for n in range(len(s)):
-        _stand(ends, place, heading, lengths, k0, k1, s[n], xs, ws, out[n])
-    return out
-
-
-@njit(cache=True)
-def _feet_all(ends, place, heading, lengths, k0, k1, p, s, steps, xs, ws):
-    foot, offset, at = s.copy(), np.empty(len(s)), np.empty(4)
-    for n in range(len(s)):
-        for step in range(steps + 1):
-            _stand(ends, place, heading, lengths, k0, k1, foot[n], xs, ws, at)
-            de, dn = p[n, 0] - at[0], p[n, 1] - at[1]
-            sin, cos = np.sin(at[2]), np.cos(at[2])
-            along, right = de * sin + dn * cos, de * cos - dn * sin
-            offset[n] = right
-            if step == steps or abs(along) < 1e-7:
-                break
-            foot[n] += min(max(along / max(1 - at[3] * right, 0.3), -50.0), 50.0)
-    return foot, offset
-
-
-_GAUSS = tuple(np.polynomial.legendre.leggauss(12))
-_XS, _WS = 0.5 * (_GAUSS[0] + 1.0), 0.5 * _GAUSS[1]  # exact to a nanometre on clothoids that turn less than a radian
-
-
 def _at(laid: tuple[Floats, ...], s: Floats) -> tuple[Floats, Floats, Floats]:
     """Place, heading, curvature at distances (n,); straight on before the start and after the end."""
     ends, place, heading, lengths, k0, k1 = laid
-    out = _stand_all(ends, place, heading, lengths, k0, k1, s, _XS, _WS)
+    out = stand_all(ends, place, heading, lengths, k0, k1, s)
     return out[:, :2], out[:, 2], out[:, 3]
 
 
 def _feet(laid: tuple[Floats, ...], p: Floats, s: Floats, steps: int = 4) -> tuple[Floats, Floats]:
     """Distance along and offset (+ right) of points, from guesses of the distances."""
     ends, place, heading, lengths, k0, k1 = laid
-    foot, offset = _feet_all(ends, place, heading, lengths, k0, k1, p, s, steps, _XS, _WS)
+    foot, offset = feet_all(ends, place, heading, lengths, k0, k1, p, s, steps)
     return foot, offset
 
 
