@@ -14,6 +14,7 @@ from ivoryridge.design.actions.edit_course import (
     free_line,
     hold_pi,
     reverse_road,
+    set_equations,
     tie_end,
     untie_end,
 )
@@ -24,7 +25,7 @@ from ivoryridge.design.refusals import BadValue
 
 from .answers import acted
 from .rules import editor
-from .schemas import Hold, JoinIn, OffsetChange, ParallelIn, Revised, SplitIn, Tie
+from .schemas import EquationsIn, Hold, JoinIn, OffsetChange, ParallelIn, Revised, SplitIn, Tie
 
 router = Router()
 End = Literal["start", "end"]
@@ -88,6 +89,12 @@ def free(request: Any, road_id: int, given: Revised) -> HttpResponse:
 def convert(request: Any, road_id: int, given: Revised) -> HttpResponse:
     """A line of elements or a parallel becomes one by PIs; the difference is told."""
     return acted(*convert_line(request.row, request.user, revision=given.revision))
+
+
+@router.put("/roads/{int:road_id}/equations", auth=editor)
+def equations(request: Any, road_id: int, given: EquationsIn) -> HttpResponse:
+    """Chainage equations as [station m, jump m]."""
+    return acted(*set_equations(request.row, request.user, revision=given.revision, equations=given.equations))
 
 
 @router.put("/roads/{int:road_id}/ties/{end}", auth=editor)

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 import csv
 import io
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpResponse
 from django.utils import timezone
 from django.utils.http import content_disposition_header
 from ninja import Router
+from pydantic import Field
 
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.exchange.ifc_alignment import write_ifc
 from ivoryridge.core.exchange.landxml import write_landxml
-from ivoryridge.core.units import format_station
-from ivoryridge.design.assemble import assemble_road, assemble_surface
+from ivoryridge.core.exchange.line_dxf import write_lines_dxf
+from ivoryridge.design.assemble import RoadInputs, assemble_road, assemble_surface, chainage_words
 from ivoryridge.design.models import Road, Surface
 from ivoryridge.design.queries import volume_rows
-from ivoryridge.design.results import design_road, levels_of, line_of, surface_of
+from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results import crossfall_of, design_road, levels_of, line_of, surface_of
 
 from .rules import viewer
 
 router = Router()
+Scale = Annotated[float, Field(ge=50, le=20000)]
 
 
 def as_file(content: bytes, content_type: str, name: str | None) -> HttpResponse:
@@ -35,7 +40,9 @@ def as_file(content: bytes, content_type: str, name: str | None) -> HttpResponse
 @router.get("/roads/{int:road_id}/volumes.csv", auth=viewer)
 def volumes_csv(request: Any, road_id: int, station_from: float | None = None, station_to: float | None = None) -> HttpResponse:
     road = request.row
-    rows = volume_rows(design_road(assemble_road(road)), station_from, station_to)
+    inputs = assemble_road(road)
+    words = chainage_words(inputs, road.project.chainage_group)
+    rows = volume_rows(design_road(inputs), station_from, station_to)
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(
@@ -52,7 +59,7 @@ def volumes_csv(request: Any, road_id: int, station_from: float | None = None, s
         ]
     )
     for r in rows:
-        station = format_station(r["station"], group=road.project.chainage_group)
+        station = words(r["station"])
         values = [
             r[k] for k in ("station", "cut_area", "fill_area", "cut", "fill", "cumulative_cut", "cumulative_fill", "balance")
         ]
@@ -60,18 +67,51 @@ def volumes_csv(request: Any, road_id: int, station_from: float | None = None, s
     return as_file(out.getvalue().encode("utf-8-sig"), "text/csv", f"{road.name} areas and volumes.csv")
 
 
+def _lines(project: Any) -> list[tuple[Road, RoadInputs, HorizontalAlignment]]:
+    """Roads of a project that have a line."""
+    roads = Road.present.filter(project=project).select_related("project", "surface", "template")
+    found = [(road, assemble_road(road)) for road in roads]
+    return [(road, inputs, line_of(inputs)) for road, inputs in found if inputs.has_line]
+
+
 @router.get("/projects/{int:project_id}/landxml", auth=viewer)
 def landxml(request: Any, project_id: int) -> HttpResponse:
-    """All surfaces, lines and profiles of the project."""
+    """All surfaces, lines, profiles, chainage equations and crossfalls of the project."""
     surfaces = [(s.name, surface_of(assemble_surface(s))[0]) for s in Surface.present.filter(project_id=project_id) if s.sources]
-    alignments = []
-    for road in Road.present.filter(project_id=project_id).select_related("project", "surface", "template"):
-        inputs = assemble_road(road)
-        if inputs.has_line:
-            profiles = {f"{road.name} profile": levels_of(inputs).pvis} if len(inputs.pvis) >= 2 else {}
-            alignments.append((road.name, line_of(inputs), profiles))
+    alignments, equations, crossfalls = [], {}, {}
+    for road, inputs, line in _lines(request.project):
+        profiles = {f"{road.name} profile": levels_of(inputs).pvis} if len(inputs.pvis) >= 2 else {}
+        alignments.append((road.name, line, profiles))
+        equations[road.name] = inputs.equations
+        turning = crossfall_of(inputs)
+        if turning is not None:
+            crossfalls[road.name] = turning.diagram
     now = timezone.now()
     content = write_landxml(
-        project=request.project.name, surfaces=surfaces, alignments=alignments, date=f"{now:%Y-%m-%d}", time=f"{now:%H:%M:%S}"
-    )
+        project=request.project.name, surfaces=surfaces, alignments=alignments, equations=equations, crossfalls=crossfalls,
+        date=f"{now:%Y-%m-%d}", time=f"{now:%H:%M:%S}",
+    )  # fmt: skip
     return as_file(content, "application/xml", f"{request.project.name}.xml")
+
+
+@router.get("/projects/{int:project_id}/ifc", auth=viewer)
+def ifc(request: Any, project_id: int) -> HttpResponse:
+    """Lines and profiles of the project as IFC 4.3 alignments."""
+    lines = [
+        (road.name, line, levels_of(inputs).profile if len(inputs.pvis) >= 2 else None)
+        for road, inputs, line in _lines(request.project)
+    ]
+    if not lines:
+        raise BadValue("no-line", "The project has no line yet.")
+    return as_file(write_ifc(project=request.project.name, lines=lines), "application/x-step", f"{request.project.name}.ifc")
+
+
+@router.get("/projects/{int:project_id}/lines.dxf", auth=viewer)
+def lines_dxf(request: Any, project_id: int, scale: Scale = 1000.0) -> HttpResponse:
+    """Lines, profiles in space and chainages as DXF; texts fit a plan at 1:``scale``."""
+    group = request.project.chainage_group
+    lines = [
+        (road.name, line, levels_of(inputs).profile if len(inputs.pvis) >= 2 else None, chainage_words(inputs, group, 0))
+        for road, inputs, line in _lines(request.project)
+    ]
+    return as_file(write_lines_dxf(lines, scale=scale).encode(), "image/vnd.dxf", f"{request.project.name} lines.dxf")

@@ -11,7 +11,7 @@ from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_ground import set_rules
-from ivoryridge.design.actions.edit_road import change_project, create_road
+from ivoryridge.design.actions.edit_road import change_project, create_road, set_annotations
 from ivoryridge.design.exchange import difference_to_taken, exchange_picture, take_document
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
 from ivoryridge.design.ledger import redo, undo
@@ -22,7 +22,7 @@ from ivoryridge.design.refusals import BadValue, NotThere
 
 from .answers import acted, json_answer
 from .rules import editor, owner, viewer
-from .schemas import FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
+from .schemas import Annotations, FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
 
 router = Router()
 JOB_FROM = 4_000_000  # bytes; below it the answer comes within a second or two
@@ -41,6 +41,11 @@ def change(request: Any, project_id: int, given: ProjectChange) -> HttpResponse:
 @router.put("/projects/{int:project_id}/sorting-rules", auth=editor)
 def put_rules(request: Any, project_id: int, given: SortingRules) -> HttpResponse:
     return acted(set_rules(request.project, request.user, revision=given.revision, rules=[r.dict() for r in given.rules]))
+
+
+@router.put("/projects/{int:project_id}/annotations", auth=editor)
+def put_annotations(request: Any, project_id: int, given: Annotations) -> HttpResponse:
+    return acted(set_annotations(request.project, request.user, revision=given.revision, styles=[s.dict() for s in given.styles]))
 
 
 @router.get("/projects/{int:project_id}/members", auth=viewer)

@@ -8,10 +8,12 @@ from typing import Any, Literal
 from django.http import HttpResponse
 from ninja import Router
 
-from ivoryridge.core.report.line import coordinate_report, deviation_report, element_report, tangent_point_report
+from ivoryridge.core.report.documents import write_docx, write_pdf
+from ivoryridge.core.report.line import coordinate_report, crossing_report, deviation_report, element_report, tangent_point_report
 from ivoryridge.core.report.table import Table, write_csv
-from ivoryridge.core.units import format_station
-from ivoryridge.design.assemble import assemble_road
+from ivoryridge.core.sheets.fonts import font_name
+from ivoryridge.design.assemble import assemble_road, chainage_words
+from ivoryridge.design.levels_beside import other_lines
 from ivoryridge.design.measured import measured_along
 from ivoryridge.design.results import levels_of, line_of
 
@@ -20,13 +22,14 @@ from .downloads import as_file
 from .rules import viewer
 
 router = Router()
-Kind = Literal["elements", "tangent-points", "coordinates", "deviation"]
+Kind = Literal["elements", "tangent-points", "coordinates", "deviation", "crossings"]
+_DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
 
 
 @router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer)
 def report(
     request: Any, road_id: int, kind: Kind, start: float | None = None, end: float | None = None, interval: float = 20.0,
-    offset: float = 0.0, survey: int = 0, layer: str = "", limit: float | None = None, form: Literal["json", "csv"] = "json",
+    offset: float = 0.0, survey: int = 0, layer: str = "", limit: float | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
 ) -> HttpResponse:  # fmt: skip
     """``start`` and ``end`` are stations in m; the deviation report is of a survey's points, or of one of its layers."""
     road = request.row
@@ -44,10 +47,17 @@ def report(
         case "deviation":
             measured = measured_along(road.project, survey, layer)
             tables = deviation_report(line, measured, start=start, end=end, limit=limit)
+        case "crossings":
+            tables = (crossing_report(line, other_lines(road), start, end),)
+    words = chainage_words(inputs, road.project.chainage_group)
+    name = f"{road.name} {tables[0].title.lower()}"
     if form == "csv":
-        group = road.project.chainage_group
-        text = write_csv(tables[0], lambda s: format_station(s, group=group))
-        return as_file(text.encode("utf-8-sig"), "text/csv", f"{road.name} {tables[0].title.lower()}.csv")
+        return as_file(write_csv(tables[0], words).encode("utf-8-sig"), "text/csv", f"{name}.csv")
+    title = f"{road.project.name}: {road.name}"
+    if form == "docx":
+        return as_file(write_docx(title, tables, words), _DOCX, f"{name}.docx")
+    if form == "pdf":
+        return as_file(write_pdf(title, tables, words, (font_name(False), font_name(True))), "application/pdf", f"{name}.pdf")
     return json_answer([_told(t) for t in tables])
 
 

@@ -9,6 +9,7 @@ from pydantic import ConfigDict, Field
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+Pair = Annotated[list[Number], Field(min_length=2, max_length=2)]
 
 
 class In(Schema):
@@ -168,6 +169,10 @@ class JoinIn(Revised):
     road: int
 
 
+class EquationsIn(Revised):
+    equations: Annotated[list[Pair], Field(max_length=50)]
+
+
 class Tie(Revised):
     road: int
     station: Number | None = None
@@ -195,9 +200,6 @@ class RoadChange(In):
 class Speeds(In):
     revision: int
     speeds: Annotated[list[Annotated[list[Number], Field(min_length=2, max_length=2)]], Field(max_length=50)]
-
-
-Pair = Annotated[list[Number], Field(min_length=2, max_length=2)]
 
 
 class Guide(In):
@@ -325,6 +327,22 @@ class SortingRule(In):
 class SortingRules(In):
     revision: int
     rules: Annotated[list[SortingRule], Field(max_length=200)]
+
+
+class Annotation(In):
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    scale: Annotated[float, Field(ge=50, le=20000)]
+    tick: Annotated[float, Field(ge=1, le=10000)]
+    text: Annotated[float, Field(ge=1, le=10000)]
+    points: bool
+    elements: bool
+    size: Annotated[float, Field(ge=0.5, le=20)]
+    away: Annotated[float, Field(ge=0, le=100)]
+
+
+class Annotations(In):
+    revision: int
+    styles: Annotated[list[Annotation], Field(max_length=50)]
 
 
 class SheetSetChange(In):

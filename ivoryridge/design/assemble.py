@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.units import format_station
 
 from .anchors import AnchoredPVI
 from .models import Project, Road, RoadPI, RoadPVI, Surface, SurveySet
@@ -21,6 +23,7 @@ __all__ = [
     "SurfaceRecipe",
     "assemble_road",
     "assemble_surface",
+    "chainage_words",
     "numbered_edits",
     "pvi_from_row",
     "template_from_row",
@@ -95,6 +98,11 @@ class RoadInputs:
     @property
     def has_line(self) -> bool:
         return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None
+
+
+def chainage_words(inputs: RoadInputs, group: int, decimals: int = 3) -> Callable[[float], str]:
+    """How stations of a road are read, with its chainage equations."""
+    return lambda s: format_station(float(counted_at(s, inputs.equations)[0]), group=group, decimals=decimals)
 
 
 def template_from_row(row: TemplateRow) -> Template:

@@ -32,7 +32,7 @@ from .results import (
 
 Floats = NDArray[np.float64]
 
-__all__ = ["beside_picture", "candidates_picture"]
+__all__ = ["beside_picture", "candidates_picture", "other_lines"]
 
 MOST_CROSSINGS = 200
 
@@ -157,4 +157,17 @@ def _lines_across(road: Road, line: HorizontalAlignment) -> list[dict[str, Any]]
                 out.append({"kind": "line", "name": code or survey.name, "station": round(station, 2), "level": round(level, 3)})
                 if len(out) >= MOST_CROSSINGS:
                     return out
+    return out
+
+
+def other_lines(road: Road) -> list[tuple[str, HorizontalAlignment]]:
+    """Lines of the project's other roads, by name; one that cannot be computed says so where it is looked at."""
+    out = []
+    for other in Road.present.filter(project=road.project).exclude(pk=road.pk).select_related("project", "surface", "template"):
+        try:
+            theirs = assemble_road(other)
+            if theirs.has_line:
+                out.append((other.name, line_of(theirs)))
+        except IvoryRidgeError:
+            continue
     return out

@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.corridor.solids import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
@@ -59,7 +60,7 @@ def sheets_key(sheets: SheetSet) -> str:
         corridor_key(inputs) if not missing_for_corridor(inputs) else "",
         surface_key(inputs.surface) if inputs.surface else "",
     ]
-    return key_of("sheets", drawn, told)
+    return key_of("sheets", drawn, told, sheets.road.equations)
 
 
 def sheets_record(sheets: SheetSet) -> dict[str, Any]:
@@ -80,7 +81,7 @@ def _settings(sheets: SheetSet) -> SheetSettings:
     decimals_group = project.chainage_group
 
     def station_text(value: float, decimals: int) -> str:
-        return format_station(value, group=decimals_group, decimals=decimals)
+        return format_station(float(counted_at(value, sheets.road.equations)[0]), group=decimals_group, decimals=decimals)
 
     return SheetSettings(
         project=project.name, road=sheets.road.name, paper=sheets.paper, scale=sheets.scale, exaggeration=sheets.exaggeration,

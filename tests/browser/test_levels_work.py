@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import pytest
@@ -18,7 +19,7 @@ def link(demo: Any) -> Road:
 
 def grades(demo: Any) -> list[float]:
     pvis = levels_of(assemble_road(link(demo))).pvis
-    return [(b.elevation - a.elevation) / (b.station - a.station) for a, b in zip(pvis, pvis[1:], strict=False)]
+    return [(b.elevation - a.elevation) / (b.station - a.station) for a, b in itertools.pairwise(pvis)]
 
 
 def test_a_pvi_dragged_on_its_grade_in_keeps_that_grade(demo_page: Any, demo: Any) -> None:

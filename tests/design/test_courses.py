@@ -17,7 +17,7 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines
-from ivoryridge.design.assemble import assemble_road
+from ivoryridge.design.assemble import assemble_road, chainage_words
 from ivoryridge.design.checked import design_findings
 from ivoryridge.design.ledger import undo
 from ivoryridge.design.models import Road, RoadPI, RoadPVI
@@ -195,3 +195,17 @@ def test_a_held_pi_is_not_moved(link: Road, designer: Any) -> None:
     pi.refresh_from_db()
     with pytest.raises(BadValue, match="PI 2 is held"):
         change_pi(link, designer, pi.pk, revision=pi.revision, values={"radius": 700.0})
+
+
+def test_chainage_equations_are_told_refused_and_mirrored(link: Road, designer: Any) -> None:
+    _, told = course.set_equations(link, designer, revision=link.revision, equations=[[1500.0, -40.0], [700.0, 20.0]])
+    assert told[0] == "Chainages from 0+700.000 to 0+720.000 do not occur." and "1+480.000 to 1+520.000 occur twice" in told[1]
+    words = chainage_words(assemble_road(fresh(link)), 1000)
+    assert [words(s) for s in (600.0, 800.0, 1600.0)] == ["0+600.000", "0+820.000", "1+580.000"]
+    for bad, why in (
+        ([[9000.0, 5.0]], "lies outside the road"),
+        ([[700.0, 0.0]], "changes nothing"),
+        ([[700.0, 1.0], [700.0, 2.0]], "same place"),
+    ):
+        with pytest.raises(BadValue, match=why):
+            course.set_equations(fresh(link), designer, revision=fresh(link).revision, equations=bad)

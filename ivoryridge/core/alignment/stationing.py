@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from ..errors import InputError
 
-__all__ = ["ChainageEquation", "chainages_at", "distances_of", "length_between"]
+__all__ = ["ChainageEquation", "chainages_at", "counted_at", "distances_of", "length_between"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +39,15 @@ def chainages_at(distances: Any, start: float, equations: Sequence[ChainageEquat
     d = np.atleast_1d(np.asarray(distances, float))
     i = np.clip(np.searchsorted(at, d, side="left") - 1, 0, len(at) - 1)
     return np.asarray(count)[i] + d - np.asarray(at)[i]
+
+
+def counted_at(station: Any, equations: Sequence[tuple[float, float]]) -> NDArray[np.float64]:
+    """Chainage (n,) at stations, which go on without jumps; equations are (station, jump). At an equation the count that is left."""
+    s = np.atleast_1d(np.asarray(station, float))
+    out = s.copy()
+    for at, jump in equations:
+        out = np.where(at < s - 1e-9, out + jump, out)
+    return out
 
 
 def distances_of(chainage: float, start: float, equations: Sequence[ChainageEquation], length: float) -> list[float]:

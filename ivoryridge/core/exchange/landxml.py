@@ -6,7 +6,7 @@ Points in LandXML are northing, easting, level; directions are clockwise from no
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -14,7 +14,10 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
+from ..alignment.crossfall import runout_length
+from ..alignment.crossfall_diagram import CrossfallDiagram, TurnedBend
 from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.stationing import counted_at
 from ..alignment.vertical import PVI
 from ..arrays import frozen_fields
 from ..errors import FormatError
@@ -54,6 +57,7 @@ class LandXmlAlignment:
     name: str
     alignment: HorizontalAlignment
     profiles: dict[str, tuple[PVI, ...]]
+    equations: tuple[tuple[float, float], ...] = ()  # station m, jump m
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -323,7 +327,15 @@ def _read_alignment(element: Any, number: int, factor: float, findings: list[Fin
     profiles: dict[str, tuple[PVI, ...]] = {}
     for p in _descend(element, "ProfAlign"):
         profiles[p.get("name") or f"profile {len(profiles) + 1}"] = tuple(_read_pvis(p, name, factor))
-    return LandXmlAlignment(name, alignment, profiles)
+    equations = []
+    for e in _children(element, "StaEquation"):
+        try:
+            inner, back, ahead = (float(e.get(k)) * factor for k in ("staInternal", "staBack", "staAhead"))
+        except (TypeError, ValueError):
+            findings.append(Finding("note", "left-out", {"count": 1, "what": f"station equation of alignment {name}"}))
+            continue
+        equations.append((inner, ahead - back))
+    return LandXmlAlignment(name, alignment, profiles, tuple(sorted(equations)))
 
 
 def _place(element: Any, tag: str, factor: float) -> Floats:
@@ -378,6 +390,8 @@ def write_landxml(
     project: str,
     surfaces: Iterable[tuple[str, Surface]] = (),
     alignments: Iterable[tuple[str, HorizontalAlignment, dict[str, tuple[PVI, ...]]]] = (),
+    equations: Mapping[str, Sequence[tuple[float, float]]] | None = None,
+    crossfalls: Mapping[str, CrossfallDiagram] | None = None,
     date: str = "",
     time: str = "",
 ) -> bytes:
@@ -407,7 +421,7 @@ def write_landxml(
     if lines:
         group = etree.SubElement(root, "Alignments")
         for name, alignment, profiles in lines:
-            _write_alignment(group, name, alignment, profiles)
+            _write_alignment(group, name, alignment, profiles, (equations or {}).get(name, ()), (crossfalls or {}).get(name))
     return etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True)
 
 
@@ -428,7 +442,10 @@ def _write_surface(group: Any, name: str, surface: Surface) -> None:
         etree.SubElement(faces, "F").text = f"{t[0] + 1} {t[1] + 1} {t[2] + 1}"
 
 
-def _write_alignment(group: Any, name: str, alignment: HorizontalAlignment, profiles: dict[str, tuple[PVI, ...]]) -> None:
+def _write_alignment(
+    group: Any, name: str, alignment: HorizontalAlignment, profiles: dict[str, tuple[PVI, ...]],
+    equations: Sequence[tuple[float, float]], crossfall: CrossfallDiagram | None,
+) -> None:  # fmt: skip
     element = etree.SubElement(
         group, "Alignment", name=name, length=repr(float(alignment.length.sum())), staStart=repr(float(alignment.start_station))
     )
@@ -458,12 +475,33 @@ def _write_alignment(group: Any, name: str, alignment: HorizontalAlignment, prof
             crossing = along[0] * back[1] - along[1] * back[0]
             pi = start + along * ((d[0] * back[1] - d[1] * back[0]) / crossing) if abs(crossing) > 1e-12 else start
             _points(g, start, end, pi=pi)
+    for station, jump in equations:
+        before = float(counted_at(station, equations)[0])
+        etree.SubElement(
+            element, "StaEquation", staInternal=repr(float(station)), staBack=repr(before), staAhead=repr(before + jump)
+        )
     if profiles:
         profile = etree.SubElement(element, "Profile", name=name)
         for title, pvis in profiles.items():
             align = etree.SubElement(profile, "ProfAlign", name=title)
             for p in pvis:
                 _write_pvi(align, p)
+    if crossfall is not None:
+        for b in crossfall.bends:
+            _write_superelevation(element, b, crossfall.normal[0 if b.turn > 0 else 1])
+
+
+def _write_superelevation(element: Any, b: TurnedBend, normal: float) -> None:
+    """A bend as LandXML's places of turning: runout, runoff, full; and the same on the way out. Rates in percent."""
+    begin = b.level_in - runout_length(normal, b.rate, b.full_in - b.level_in)
+    end = b.level_out + runout_length(normal, b.rate, b.level_out - b.full_out)
+    g = etree.SubElement(element, "Superelevation", staStart=repr(begin), staEnd=repr(end))
+    for tag, value in (
+        ("BeginRunoutSta", begin), ("BeginRunoffSta", b.level_in), ("FullSuperSta", b.full_in), ("FullSuperelev", 100 * b.rate),
+        ("RunoffSta", b.full_out), ("StartofRunoutSta", b.level_out), ("EndofRunoutSta", end),
+    ):  # fmt: skip
+        etree.SubElement(g, tag).text = repr(float(value))
+    etree.SubElement(g, "AdverseSE").text = "non-adverse"
 
 
 def _points(g: Any, start: Any, end: Any, *, centre: Any = None, pi: Any = None) -> None:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..alignment.horizontal import HorizontalAlignment, project_points
+from ..alignment.horizontal import HorizontalAlignment, project_points, sample_stations
 from ..alignment.vertical import VerticalAlignment
 from ..errors import InputError
 from .table import Column, Table
@@ -158,3 +158,60 @@ def deviation_report(
         ), tuple(groups),
     )  # fmt: skip
     return Table("Deviation", columns, rows, tuple(told)), by_element
+
+
+def crossing_report(
+    line: HorizontalAlignment,
+    others: Sequence[tuple[str, HorizontalAlignment]],
+    start: float | None = None,
+    end: float | None = None,
+) -> Table:
+    """Where other lines cross this one, with the chainages on both and the angle; for one that does not cross it, where it comes
+    nearest."""
+    from shapely import LineString, get_parts, intersection
+
+    a, b = _within(line, start, end)
+    s = sample_stations(line, 20.0, 0.01)
+    course = LineString(line.evaluate(s)[0])
+    rows: list[tuple[Any, ...]] = []
+    for name, other in others:
+        t = sample_stations(other, 20.0, 0.01)
+        theirs = other.evaluate(t)[0]
+        found = [g for g in get_parts(intersection(course, LineString(theirs))) if g.geom_type == "Point"]
+        places: list[tuple[float, float, float | None, float]] = [_crossing(line, other, np.array([[g.x, g.y]])) for g in found]
+        if not places:
+            near = project_points(line, theirs)
+            i = int(np.argmin(np.where(near.beyond, np.inf, np.abs(near.offset))))
+            places = [(float(near.station[i]), float(t[i]), None, float(near.offset[i]))]
+        for mine, on_other, angle, gap in places:
+            if a - 1e-6 <= mine <= b + 1e-6:
+                e, n = line.evaluate(mine)[0][0]
+                rows.append((name, "crosses" if gap == 0 else "comes nearest", mine, on_other, gap, angle, float(e), float(n)))
+    rows.sort(key=lambda r: r[2])
+    columns = (
+        Column("Road", "text"), Column("How", "text"), Column("Chainage", "station"), Column("On the other m"), Column("Distance", unit="m", signed=True),
+        Column("Angle", unit="°", decimals=2), Column("Easting", unit="m"), Column("Northing", unit="m"),
+    )  # fmt: skip
+    return Table("Crossings", columns, tuple(rows), () if rows else ("No other road crosses or comes near in this range.",))
+
+
+def _crossing(
+    line: HorizontalAlignment, other: HorizontalAlignment, place: NDArray[np.float64]
+) -> tuple[float, float, float | None, float]:
+    """Stations on both lines, and the angle between them (degrees); Newton's method from where their chords cross."""
+    for _ in range(20):
+        mine, theirs = project_points(line, place), project_points(other, place)
+        p, h, _ = line.evaluate(mine.station)
+        q, k, _ = other.evaluate(theirs.station)
+        u, v = (np.array([np.sin(x[0]), np.cos(x[0])]) for x in (h, k))
+        cross = u[0] * v[1] - u[1] * v[0]
+        if abs(cross) < 1e-9:
+            break
+        d = q[0] - p[0]
+        new = (p[0] + u * ((d[0] * v[1] - d[1] * v[0]) / cross))[None]
+        if np.abs(new - place).max() < 1e-8:
+            place = new
+            break
+        place = new
+    angle = float(np.degrees(abs((h[0] - k[0] + np.pi / 2) % np.pi - np.pi / 2)))
+    return float(project_points(line, place).station[0]), float(project_points(other, place).station[0]), angle, 0.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from typing import Any
 
@@ -9,6 +10,7 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.course import convert_to_pis, run_against, told_elements
 from ivoryridge.core.alignment.horizontal import project_points
+from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.units import format_station
 
@@ -27,6 +29,7 @@ __all__ = [
     "hold_pi",
     "let_go",
     "reverse_road",
+    "set_equations",
     "set_free",
     "tie_end",
     "untie_end",
@@ -184,6 +187,40 @@ def let_go(doing: Act, other: Road, road: Road) -> None:
         place = line.evaluate(line.start_station if end == "start" else line.end_station)[0][0]
         doing.change(rows[0 if end == "start" else -1], easting=float(place[0]), northing=float(place[1]))
     doing.change(other, ties={e: t for e, t in other.ties.items() if t["road"] != road.pk})
+
+
+def set_equations(road: Road, user: User, *, revision: int, equations: list[list[float]]) -> tuple[Act, list[str]]:
+    """Chainage equations [station m, jump m]; says where chainages occur twice or not at all."""
+    line = line_of(assemble_road(road))
+    rows = sorted([float(s), float(j)] for s, j in equations)
+    for s, j in rows:
+        if not line.start_station + 1e-6 < s < line.end_station - 1e-6:
+            raise BadValue(
+                "equation-outside", f"A chainage equation at {format_station(s)} lies outside the road, or at its end. It runs from "
+                f"{format_station(line.start_station)} to {format_station(line.end_station)}.", field="equations",
+            )  # fmt: skip
+        if j == 0:
+            raise BadValue(
+                "equation-idle",
+                f"The equation at {format_station(s)} changes nothing. Give another chainage to count on from.",
+                field="equations",
+            )
+    if any(b[0] - a[0] < 1e-3 for a, b in itertools.pairwise(rows)):
+        raise BadValue(
+            "equations-together", "Two chainage equations stand at the same place. Take one of them away.", field="equations"
+        )
+    told = []
+    for i, (s, j) in enumerate(rows):
+        back = float(counted_at(s, [(a, b) for a, b in rows[:i]])[0])
+        low, high = format_station(min(back, back + j)), format_station(max(back, back + j))
+        told.append(
+            f"Chainages from {low} to {high} do not occur."
+            if j > 0
+            else f"Chainages from {low} to {high} occur twice; a typed one takes the place nearer to the reading mark."
+        )
+    with act(road.project, user, f"Change the chainage equations of {road.name}") as doing:
+        doing.change(road, revision=revision, equations=rows)
+    return doing, told
 
 
 def hold_pi(road: Road, user: User, pi_id: int, *, revision: int, held: bool) -> Act:

@@ -28,6 +28,7 @@ __all__ = [
     "delete_road",
     "delete_surface",
     "rename",
+    "set_annotations",
     "set_speeds",
 ]
 
@@ -196,6 +197,15 @@ def change_project(project: Project, user: User, *, revision: int, values: dict[
         )  # fmt: skip
     with act(project, user, "Change the project's settings") as doing:
         doing.change(project, revision=revision, **values)
+    return doing
+
+
+def set_annotations(project: Project, user: User, *, revision: int, styles: list[dict[str, Any]]) -> Act:
+    """Named styles in which lines are annotated on the plan."""
+    if len({s["name"] for s in styles}) < len(styles):
+        raise BadValue("styles-twice", "Two styles have the same name.", field="styles")
+    with act(project, user, "Change the annotation styles") as doing:
+        doing.change(project, revision=revision, annotations=styles)
     return doing
 
 

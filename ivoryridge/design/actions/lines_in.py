@@ -48,7 +48,7 @@ def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     while name in taken:
         name, number = f"{a.name[: _NAME - 5]} {number}", number + 1
     road = Road(
-        project=project, name=name, course={"kind": "elements", "elements": told_elements(a.alignment)}, start_station=a.alignment.start_station,
+        project=project, name=name, course={"kind": "elements", "elements": told_elements(a.alignment)}, start_station=a.alignment.start_station, equations=[list(e) for e in a.equations],
         template=Template.present.filter(project=project).first(), surface=Surface.present.filter(project=project).first(),
     )  # fmt: skip
     doing.create(road)

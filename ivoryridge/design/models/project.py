@@ -17,6 +17,7 @@ class Project(Row):
     greatest_grade = models.FloatField(default=0.06)
     least_k = models.FloatField(default=30.0)
     # in order: {"pattern": "GRD*", "type": "CAD point" or "", "role": one of core.terrain.recipe.ROLES}
+    annotations = models.JSONField(default=list)  # named styles for lines on the plan; sizes in paper mm
     sorting_rules = models.JSONField(default=list)
 
     def __str__(self) -> str:

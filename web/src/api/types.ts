@@ -56,7 +56,7 @@ export interface Settings {
 }
 export interface Project {
   id: number; name: string; revision: number; role: Role; user: string; settings: Settings
-  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]; standards: StandardRow[]
+  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]; annotations: { name: string; scale: number; tick: number; text: number; points: boolean; elements: boolean; size: number; away: number }[]; standards: StandardRow[]
   received: { id: number; name: string; format: string; size: number; sha256: string; by: string; at: string }[]
   ledger: { head: string; undo: string | null; redo: string | null }
 }

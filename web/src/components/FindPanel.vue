@@ -16,7 +16,8 @@ const chosen = ref(0)
 
 const entries = computed<Entry[]>(() => {
   const all: Entry[] = []
-  const s = parseNumber(text.value, 'station')
+  const typed = parseNumber(text.value, 'station')
+  const s = typed === null ? null : bench.stationOf(typed)
   if (s !== null && text.value.trim() && bench.design.value?.line) {
     const [a, b] = bench.limits.value
     all.push({ words: `Go to ${bench.station(Math.min(Math.max(s, a), b))}`, hint: s < a || s > b ? 'nearest end of the road' : 'chainage', go: () => bench.setMark(s) })

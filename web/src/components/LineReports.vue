@@ -11,7 +11,7 @@ import { useUi } from '@/stores/ui'
 
 interface Column { name: string; kind: 'text' | 'station' | 'number'; unit: string; decimals: number; signed: boolean }
 interface Report { title: string; columns: Column[]; rows: (string | number | null)[][]; told: string[] }
-const KINDS = [['elements', 'Elements'], ['tangent-points', 'Tangent points'], ['coordinates', 'Coordinates'], ['deviation', 'Deviation']] as const
+const KINDS = [['elements', 'Elements'], ['tangent-points', 'Tangent points'], ['coordinates', 'Coordinates'], ['deviation', 'Deviation'], ['crossings', 'Crossings']] as const
 const bench = useWorkbench()
 const ui = useUi()
 const kind = ref<(typeof KINDS)[number][0]>('elements')
@@ -82,6 +82,7 @@ const strip = computed(() => {
       <NumberField compact label="Limit" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">m limit</span>
     </template>
     <a v-if="tables.length" class="btn csv" :href="`/api${address}?${query}&form=csv`" data-test="report-csv">CSV</a>
+    <template v-if="tables.length"><a v-for="f in ['docx', 'pdf']" :key="f" class="btn" :href="`/api${address}?${query}&form=${f}`" :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></template>
   </div>
   <p v-if="!bench.saved.value?.line" class="faded">The road has no line yet.</p>
   <p v-else-if="kind === 'deviation' && !chosen" class="faded">Choose what was measured along the line. Offsets are + to the right of the line.</p>

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 /** A number as people write it: arithmetic, units, 1 in n, chainages. Says beside the field what is wrong; Esc brings back the value. */
 import { computed, ref, useId, watch } from 'vue'
+import { useWorkbenchIfAny } from '@/composables/workbench'
+import { countedAt } from '@/lib/chainage'
 import { formatNumber, formatStation } from '@/lib/format'
 import { parseNumber } from '@/lib/numbers'
 
@@ -9,6 +11,7 @@ const props = withDefaults(defineProps<{
   wrong?: string; compact?: boolean; empty?: string; group?: number; test?: string
 }>(), { kind: 'number', decimals: 3, unit: '', empty: '', group: 1000, wrong: '', test: '' })
 const emit = defineEmits<{ change: [value: number | null] }>()
+const bench = useWorkbenchIfAny()
 const id = useId()
 const typed = ref('')
 const editing = ref(false)
@@ -16,7 +19,7 @@ const unread = ref('')
 const shown = computed(() => {
   const v = props.modelValue
   if (v === null) return props.empty
-  if (props.kind === 'station') return formatStation(v, { group: props.group }, props.decimals)
+  if (props.kind === 'station') return formatStation(countedAt(v, bench?.equations.value ?? []), { group: props.group }, props.decimals)
   if (props.kind === 'grade') return formatNumber(v * 100, props.decimals)
   return formatNumber(v, props.decimals)
 })
@@ -33,7 +36,12 @@ function commit() {
   const text = typed.value.trim()
   if (text === shown.value || (props.empty !== '' && !text && props.modelValue === null)) return void (typed.value = shown.value)
   if (!text && props.empty !== '') return emit('change', null)
-  const value = parseNumber(text, props.kind)
+  const typedNumber = parseNumber(text, props.kind)
+  const value = typedNumber !== null && props.kind === 'station' && bench ? bench.stationOf(typedNumber) : typedNumber
+  if (value === null && typedNumber !== null) {
+    unread.value = `There is no chainage ${text}: a chainage equation of this road leaves it out. Type one before or behind the gap.`
+    return
+  }
   if (value === null) {
     unread.value = `'${text}' is not a number. Type a value such as ${props.kind === 'station' ? '1+240' : props.kind === 'grade' ? '2.5 or 1 in 40' : '12.5'}.`
     return

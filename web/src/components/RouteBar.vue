@@ -71,7 +71,8 @@ function move(event: PointerEvent) {
 }
 const typing = ref<string | null>(null)
 function commit() {
-  const value = typing.value === null ? null : parseNumber(typing.value, 'station')
+  const typed = typing.value === null ? null : parseNumber(typing.value, 'station')
+  const value = typed === null ? null : bench.stationOf(typed)
   if (value !== null) bench.setMark(value)
   typing.value = null
 }

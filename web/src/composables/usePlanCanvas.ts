@@ -1,6 +1,7 @@
 /** The plan's canvas: terrain painted once into a bitmap and again, sharp, when the view rests; lines drawn each frame asked for. */
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { annotate, drawAnnotation, readable } from '@/canvas/plan/annotation'
 import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type RoadDrawing } from '@/canvas/plan/layers'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
 import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
@@ -169,6 +170,24 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     pen.drawImage(last.image, left, top, w, h)
     pen.imageSmoothingEnabled = true
   }
+  /** widths of texts over their height, measured once each */
+  const widths = new Map<string, number>()
+  const measure = document.createElement('canvas').getContext('2d')
+  function wide(text: string): number {
+    let w = widths.get(text)
+    if (w === undefined) {
+      if (measure) measure.font = "500 125px 'IBM Plex Sans Variable', sans-serif"
+      w = (measure?.measureText(text).width ?? 60 * text.length) / 100
+      widths.set(text, w)
+    }
+    return w
+  }
+  const annotation = computed(() => {
+    const line = bench.design.value?.line
+    if (!line || ui.stage !== 'line' || !road.value) return null
+    const points = road.value.points as LinePoints
+    return annotate(line.elements, [line.start, line.end], ui.annotation, (s) => placeAt(points, s), (s) => bench.station(s, s % 1 ? 2 : 0), wide)
+  })
   function draw() {
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(drawNow)
@@ -192,7 +211,9 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     }
     if (road.value && ui.shown.road) {
       drawRoad(pen, road.value, v)
-      drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
+      const notes = annotation.value
+      if (notes && readable(ui.annotation, v)) drawAnnotation(pen, notes, v, ui.annotation)
+      else drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
     }
     drawn.value = !!mesh.value || !!road.value
   }
@@ -210,7 +231,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   }, { immediate: true })
   watch(shownGround.near, () => paintSoon(moving ? REST : 0))
   watch(() => [ui.shown.heights, ui.terrainColours, ui.contours.interval * ui.contours.every], () => paintSoon(0))
-  watch([shownGround.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
+  watch([annotation, shownGround.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {
     cancelAnimationFrame(frame)

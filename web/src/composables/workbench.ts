@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
 import type { Acted, Project, RoadDesign, Section } from '@/api/types'
+import { countedAt, stationsOf } from '@/lib/chainage'
 import { formatStation } from '@/lib/format'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
@@ -39,7 +40,17 @@ function makeWorkbench(projectId: number) {
   const sheets = computed(() => project.value?.sheet_sets.find((s) => s.road_id === ui.roadId) ?? null)
   const canEdit = computed(() => project.value?.role !== 'viewer')
   const style = computed(() => ({ group: project.value?.settings.chainage_group ?? 1000, word: project.value?.settings.chainage_word ?? 'Chainage' }))
-  const station = (s: number, decimals = 2) => formatStation(s, style.value, decimals)
+  const equations = computed(() => road.value?.equations ?? [])
+  /** A station as people read it, with the road's chainage equations. */
+  const station = (s: number, decimals = 2) => formatStation(countedAt(s, equations.value), style.value, decimals)
+  /** The station of a typed chainage: of two places with the same chainage the one nearer to the reading mark; null in a gap. */
+  function stationOf(chainage: number): number | null {
+    if (!equations.value.length) return chainage
+    const [a, b] = limits.value
+    const found = stationsOf(chainage, equations.value, [a, b])
+    if (found.length) return found.reduce((best, s) => (Math.abs(s - ui.mark) < Math.abs(best - ui.mark) ? s : best))
+    return chainage > countedAt(a, equations.value) && chainage < countedAt(b, equations.value) ? null : chainage <= a ? chainage : chainage - (countedAt(b, equations.value) - b)
+  }
 
   watch(
     () => project.value?.roads,
@@ -201,7 +212,7 @@ function makeWorkbench(projectId: number) {
   watch(limits, () => setMark(ui.mark))
 
   return {
-    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
+    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
     section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, step, refresh, limits, setMark,
   }
 }
@@ -214,6 +225,9 @@ export function provideWorkbench(projectId: number): Workbench {
   provide(KEY, bench)
   return bench
 }
+
+/** The open project, or null outside of one. */
+export const useWorkbenchIfAny = (): Workbench | null => inject(KEY, null)
 
 export function useWorkbench(): Workbench {
   const bench = inject(KEY)

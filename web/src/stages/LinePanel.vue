@@ -2,7 +2,9 @@
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
+import AnnotationForm from '@/components/AnnotationForm.vue'
 import BendCrossfall from '@/components/BendCrossfall.vue'
+import ChainageEquations from '@/components/ChainageEquations.vue'
 import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
 import LineActions from '@/components/LineActions.vue'
@@ -70,6 +72,7 @@ async function remove() {
     <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120" data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)" /></label>
     <template v-if="line">
       <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group" :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />
+      <ChainageEquations />
       <div class="value"><span>Ends at</span><b>{{ bench.station(line.end, 3) }}</b></div>
       <div class="value"><span>Length</span><b>{{ formatNumber(line.end - line.start, 3) }} m</b></div>
       <div class="value"><span>Elements</span><b>{{ line.elements.length }}</b></div>
@@ -81,6 +84,7 @@ async function remove() {
       <DesignSpeeds />
       <BendCrossfall :index="null" />
       <LineActions />
+      <AnnotationForm />
       <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
     </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>

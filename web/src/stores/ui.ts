@@ -49,6 +49,8 @@ export const useUi = defineStore('ui', () => {
   const sightLane = ref(false)
   /** which of its two lower views the stage 'Line' shows */
   const lower = ref<'table' | 'crossfall'>('table')
+  /** how the plan's line is annotated; kept in the browser, saved styles are the project's */
+  const annotation = useLocalStorage('ivory.annotation', { scale: 2500, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }, { mergeDefaults: true })
   /** a line drawn over the plan before it is taken: its course, and the points it is to follow */
   const proposal = shallowRef<{ line: [number, number][]; points: [number, number][]; leftOut: boolean[] } | null>(null)
   /** lines drawn in plan catch what was received */
@@ -69,6 +71,6 @@ export const useUi = defineStore('ui', () => {
     proposal.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, proposal, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, annotation, proposal, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

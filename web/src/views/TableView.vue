@@ -20,7 +20,8 @@ const TITLES = { line: 'Table', earthwork: 'Areas and volumes', sheets: 'Sheets'
         <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
       </template>
       <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports" @click="ui.panel = 'reports'">Reports</button>
-      <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">Download LandXML</a>
+      <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">LandXML</a>
+      <template v-if="ui.stage === 'line' && bench.design.value?.line"><a class="btn quiet" :href="`/api/projects/${bench.projectId}/ifc`" data-test="ifc" title="Lines and profiles as IFC 4.3 alignments">IFC</a><a class="btn quiet" :href="`/api/projects/${bench.projectId}/lines.dxf?scale=${ui.annotation.scale}`" data-test="lines-dxf" title="Lines, profiles in space and chainages">DXF</a></template>
     </template>
     <div class="scroll" tabindex="0" role="region" :aria-label="TITLES[ui.stage] ?? 'Table'">
       <PITable v-if="ui.stage === 'line'" />

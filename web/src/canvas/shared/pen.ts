@@ -16,6 +16,7 @@ export interface Pen {
   setLineDash(segments: number[]): void
   fillText(text: string, x: number, y: number): void
   strokeText(text: string, x: number, y: number): void
+  arc(x: number, y: number, radius: number, from: number, to: number): void
   save(): void
   restore(): void
   translate(x: number, y: number): void
