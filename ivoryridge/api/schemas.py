@@ -193,6 +193,7 @@ class RoadChange(In):
     name: Name | None = None
     interval: Number | None = None
     start_station: Number | None = None
+    sight_clearance: Annotated[float, Field(ge=2, le=200)] | None = None
     template_id: int | None = None
     surface_id: int | None = None
 

@@ -92,6 +92,8 @@ class RoadInputs:
     elements: tuple[tuple[float, ...], ...] = ()
     parallel: tuple[RoadInputs, float, bool] | None = None  # the other road, m + right, run against it
     ties: Mapping[str, tuple[RoadInputs, float, str]] = field(default_factory=dict)  # other road, station, what its level follows
+    sight_clearance: float | None = None
+    traffic_side: str = "left"
     equations: tuple[tuple[float, float], ...] = ()
     fixed_points: tuple[Mapping[str, Any], ...] = ()
 
@@ -180,6 +182,8 @@ def assemble_road(road: Road, *, behind: tuple[int, ...] = ()) -> RoadInputs:
         if course.get("kind") == "offset"
         else None,
         ties={end: (other(t["road"]), float(t["station"]), t.get("level", "")) for end, t in road.ties.items()},
+        sight_clearance=road.sight_clearance,
+        traffic_side=project.traffic_side,
         equations=tuple((float(s), float(j)) for s, j in road.equations),
         fixed_points=tuple(road.fixed_points),
     )

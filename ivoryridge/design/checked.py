@@ -2,7 +2,14 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+import numpy as np
+
 from ivoryridge.core.alignment.first_profile import FixedLevel
+from ivoryridge.core.alignment.sight_plan import sight_in_plan
+from ivoryridge.core.corridor.corridor import free_beside
+from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.standards.checks import (
     DesignFinding,
     SightLane,
@@ -10,14 +17,27 @@ from ivoryridge.core.standards.checks import (
     check_levels,
     check_line,
     check_sight,
+    farthest_of,
     sight_lane,
+    with_plan,
 )
 from ivoryridge.core.standards.crossfall import check_crossfall
 from ivoryridge.core.standards.together import check_together
 
 from .assemble import RoadInputs
 from .derive import derived, key_of
-from .results import crossfall_key, crossfall_of, levels_key, levels_of, line_key, line_of, pis_of
+from .results import (
+    corridor_key,
+    corridor_of,
+    crossfall_key,
+    crossfall_of,
+    levels_key,
+    levels_of,
+    line_key,
+    line_of,
+    missing_for_corridor,
+    pis_of,
+)
 from .standards import fingerprint, standard_of, zones_of
 
 __all__ = ["design_findings", "sight_of"]
@@ -32,12 +52,15 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
     )
     turning = crossfall_of(inputs)
     if len(inputs.pvis) >= 2:
-        told = [levels_key(inputs), *line_told[1:], inputs.greatest_grade, inputs.least_k, inputs.fixed_points]
+        told = [
+            levels_key(inputs), *line_told[1:], inputs.greatest_grade, inputs.least_k, inputs.fixed_points,
+            inputs.sight_clearance, inputs.traffic_side, "" if missing_for_corridor(inputs) else corridor_key(inputs),
+        ]  # fmt: skip
 
         def levels() -> list[DesignFinding]:
             now = levels_of(inputs)
             limits = {"greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k}
-            lane = sight_lane(now.profile, standard, zones)
+            lane = sight_of(inputs)
             seen = check_sight(lane, standard, zones) if lane else []
             together = check_together(line_of(inputs), pis_of(inputs), now.profile, now.pvis, standard, zones)
             fixed = [
@@ -60,7 +83,39 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
 
 
 def sight_of(inputs: RoadInputs) -> SightLane | None:
-    """What a driver sees along the road, against what the standard asks for; None where either is lacking."""
+    """What a driver sees along the road, over crests and along bends, against what the standard asks for; None where either is
+    lacking. Bends are seen along from the middle of the own lane; the road's cut slopes and the stated clearance end the view."""
     if len(inputs.pvis) < 2:
         return None
-    return sight_lane(levels_of(inputs).profile, standard_of(inputs), zones_of(inputs))
+    standard, zones = standard_of(inputs), zones_of(inputs)
+    lane = sight_lane(levels_of(inputs).profile, standard, zones)
+    if lane is None:
+        return None
+    left, right = _free_sides(inputs, standard.rules["eye_height"])
+    if left is None or right is None:
+        return lane
+    own = -0.5 * LANE if inputs.traffic_side == "left" else 0.5 * LANE
+    seen = [
+        sight_in_plan(
+            line_of(inputs), lane.station, path=path, left=left, right=right, farthest=farthest_of(standard), backward=back
+        )
+        for path, back in ((own, False), (-own, True))
+    ]
+    return with_plan(lane, *seen)
+
+
+LANE = 3.65  # m; a driver sits about the middle of a lane, whatever its width
+
+
+def _free_sides(inputs: RoadInputs, height: float) -> tuple[Any, Any]:
+    """How far either side is free, as functions of stations; None where neither slopes nor a clearance are known."""
+    stated = inputs.sight_clearance
+    try:
+        corridor = corridor_of(inputs) if not missing_for_corridor(inputs) else None
+    except IvoryRidgeError:
+        corridor = None  # why is told with the road; the view along it is told without its slopes then
+    if corridor is None:
+        return (stated, stated) if stated else (None, None)
+    most = stated or float("inf")
+    sides = [np.minimum(v, most) for v in free_beside(corridor, height)]
+    return tuple((lambda at, v=v: np.interp(at, corridor.station, v)) for v in sides)  # type: ignore[return-value]

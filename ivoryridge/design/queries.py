@@ -64,7 +64,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
         "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
         "roads": [
-            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
@@ -126,7 +126,7 @@ def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [
         inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
-        line_key(inputs) if inputs.has_line else "", inputs.equations, inputs.fixed_points, inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
+        line_key(inputs) if inputs.has_line else "", inputs.equations, inputs.sight_clearance, inputs.traffic_side, inputs.fixed_points, inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
         fingerprint(standard_of(inputs)) if standard_at_hand(inputs) else "",
     ]  # fmt: skip
     template = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -17,7 +17,19 @@ from ..findings import Finding, Severity
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
 from .standard import SpeedZones, Standard
 
-__all__ = ["DesignFinding", "Place", "SightLane", "Way", "check_fixed", "check_levels", "check_line", "check_sight", "sight_lane"]
+__all__ = [
+    "DesignFinding",
+    "Place",
+    "SightLane",
+    "Way",
+    "check_fixed",
+    "check_levels",
+    "check_line",
+    "check_sight",
+    "farthest_of",
+    "sight_lane",
+    "with_plan",
+]
 
 PRACTICE = "common practice, no source"
 KINK = 0.2  # degrees; a smaller turn without a curve is not felt (common practice, no source)
@@ -426,7 +438,7 @@ def sight_lane(profile: VerticalAlignment, standard: Standard, zones: SpeedZones
     first, last = float(profile.station[0]), float(profile.station[-1])
     s = np.append(np.arange(first, last, SIGHT_STEP), last)
     eye, target = standard.rules["eye_height"], standard.rules["object_height"]
-    farthest = 2.0 * max(row["sight"] for row in standard.rows)
+    farthest = farthest_of(standard)
     ahead, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest)
     back, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest, backward=True)
     rows = [standard.at(v) for v in zones.speeds]
@@ -437,6 +449,16 @@ def sight_lane(profile: VerticalAlignment, standard: Standard, zones: SpeedZones
         np.where(seen >= np.minimum(left, farthest) - 1e-6, np.inf, seen) for seen, left in ((ahead, last - s), (back, s - first))
     )
     return SightLane(s, to_end, to_start, required, least)
+
+
+def farthest_of(standard: Standard) -> float:
+    """Twice the sight that is ever asked for, m; beyond it nothing is looked for."""
+    return 2.0 * max(row["sight"] for row in standard.rows)
+
+
+def with_plan(lane: SightLane, ahead: Any, back: Any) -> SightLane:
+    """The lane with what bends leave of the view; the smaller governs."""
+    return replace(lane, ahead=np.minimum(lane.ahead, ahead), back=np.minimum(lane.back, back))
 
 
 def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:

@@ -25,6 +25,7 @@ class Road(Row):
     {"kind": "offset", "road": id, "offset": m, + right} parallel to another road's line.
     ``ties``: "start" or "end" -> {"road": id, "station": m}: that end lies on another road's line.
     ``mirrored``: its template's sides are changed over; a road that was reversed once.
+    ``sight_clearance``: m from the line within which nothing stands in the view along bends, beside the road's own cut slopes.
     ``equations``: [[station m, jump m], ...]: from that station on the count of chainage is ahead by so much.
     ``fixed_points``: [{"station", "level", "kind": exact, above or below, "name"}], held against the profile.
     ``candidates``: [{"id", "name"}] of other profiles for this line; ``candidate`` is the one in use, "" the first.
@@ -45,6 +46,7 @@ class Road(Row):
     ties = models.JSONField(default=dict)
     mirrored = models.BooleanField(default=False)
     equations = models.JSONField(default=list)
+    sight_clearance = models.FloatField(null=True)
     fixed_points = models.JSONField(default=list)
     candidates = models.JSONField(default=list)
     candidate = models.CharField(max_length=12, default="", blank=True)

@@ -44,7 +44,7 @@ export interface RoadRow {
   template_id: number | null; surface_id: number | null; speeds: [number, number][]
   course: { kind: 'elements' } | { kind: 'offset'; road: number; offset: number; against?: boolean } | { kind?: undefined }
   ties: Partial<Record<'start' | 'end', { road: number; station: number }>>; mirrored: boolean
-  equations: [number, number][]; fixed_points: FixedPoint[]; candidates: { id: string; name: string }[]; candidate: string
+  equations: [number, number][]; sight_clearance: number | null; fixed_points: FixedPoint[]; candidates: { id: string; name: string }[]; candidate: string
 }
 export interface SheetSetRow {
   id: number; name: string; revision: number; road_id: number; paper: 'A1' | 'A3'; scale: number; exaggeration: number

@@ -95,6 +95,7 @@ async function remove() {
   <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
   <template v-if="pvis.length">
     <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
+    <NumberField v-if="ui.sightLane" label="View free beside the line" :model-value="bench.road.value?.sight_clearance ?? null" :decimals="2" unit="m" empty="slopes only" :disabled="!bench.canEdit.value" test="sight-clearance" @change="(v) => bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: bench.road.value!.revision, sight_clearance: v }))" />
     <GuideList />
     <FixedPoints />
     <ProfileCandidates />
