@@ -45,6 +45,7 @@ def run(figures: Figures) -> None:
         page.goto(f"{address}{project}/levels")
         _add_drag(figures, "trial_pvi", drag(page, "pvi-3", "[data-test=design-line]", "d"))
         page.goto(f"{address}{project}/line")
+        page.click("[data-test=snapping]")  # a PI that stays on a vertex while the pointer moves on would be waited for
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
         browser.close()
     big_ground(figures)

@@ -60,7 +60,7 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
         def levels() -> list[DesignFinding]:
             now = levels_of(inputs)
             limits = {"greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k}
-            lane = sight_of(inputs)
+            lane = sight_of(inputs, needed_only=True)
             seen = check_sight(lane, standard, zones) if lane else []
             together = check_together(line_of(inputs), pis_of(inputs), now.profile, now.pvis, standard, zones)
             fixed = [
@@ -82,9 +82,9 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
     return out
 
 
-def sight_of(inputs: RoadInputs) -> SightLane | None:
+def sight_of(inputs: RoadInputs, *, needed_only: bool = False) -> SightLane | None:
     """What a driver sees along the road, over crests and along bends, against what the standard asks for; None where either is
-    lacking. Bends are seen along from the middle of the own lane; the road's cut slopes and the stated clearance end the view."""
+    lacking. ``needed_only`` looks along bends no farther than is ever asked for, for findings. Bends are seen along from the middle of the own lane; the road's cut slopes and the stated clearance end the view."""
     if len(inputs.pvis) < 2:
         return None
     standard, zones = standard_of(inputs), zones_of(inputs)
@@ -94,11 +94,10 @@ def sight_of(inputs: RoadInputs) -> SightLane | None:
     left, right = _free_sides(inputs, standard.rules["eye_height"])
     if left is None or right is None:
         return lane
+    farthest = 1.01 * float(np.max(lane.required)) if needed_only else farthest_of(standard)
     own = -0.5 * LANE if inputs.traffic_side == "left" else 0.5 * LANE
     seen = [
-        sight_in_plan(
-            line_of(inputs), lane.station, path=path, left=left, right=right, farthest=farthest_of(standard), backward=back
-        )
+        sight_in_plan(line_of(inputs), lane.station, path=path, left=left, right=right, farthest=farthest, backward=back)
         for path, back in ((own, False), (-own, True))
     ]
     return with_plan(lane, *seen)

@@ -289,6 +289,12 @@ def crossfall_key(inputs: RoadInputs) -> str:
 
 def crossfall_of(inputs: RoadInputs) -> Crossfall | None:
     """How the carriageway turns in the bends; None without a template that can turn, without a standard, or when it is off."""
+    if "_crossfall" not in inputs.__dict__:  # asked for many times over in a trial; inputs are frozen
+        inputs.__dict__["_crossfall"] = _crossfall_of(inputs)
+    return inputs.__dict__["_crossfall"]
+
+
+def _crossfall_of(inputs: RoadInputs) -> Crossfall | None:
     if inputs.template is None or inputs.crossfall.get("off") or not inputs.has_line:
         return None
     lanes = lane_of(inputs.template.left), lane_of(inputs.template.right)

@@ -57,29 +57,33 @@ def sight_in_plan(
 
 
 @njit(cache=True)
-def _bearing(p, eye, heading):
-    """Angle from the heading to a place, rad, + right, within half a turn."""
-    a = np.arctan2(p[0] - eye[0], p[1] - eye[1]) - heading
-    return (a + np.pi) % (2 * np.pi) - np.pi
-
-
-@njit(cache=True)
 def _look(eyes, headings, stations, grid, seen, left, right, farthest):
+    """Bearings as tangents, sideways over ahead: what lies beside or behind the eye is not looked at."""
     out = np.empty(len(stations))
     for n in range(len(stations)):
-        low, high = -0.5 * np.pi, 0.5 * np.pi  # the free funnel: edges on the left from below, on the right from above
+        e, f = eyes[n]
+        sin, cos = np.sin(headings[n]), np.cos(headings[n])
+        low, high = -np.inf, np.inf  # the free funnel: edges on the left from below, on the right from above
         first = np.searchsorted(grid, stations[n] + 1e-9)
         reached = stations[n]
         stopped = False
         for k in range(first, len(grid)):
             if grid[k] - stations[n] > farthest:
                 break
-            a = _bearing(seen[k], eyes[n], headings[n])
-            if a < low or a > high:
+            de, dn = seen[k, 0] - e, seen[k, 1] - f
+            ahead = de * sin + dn * cos
+            aside = de * cos - dn * sin
+            if ahead <= 0 or aside < low * ahead or aside > high * ahead:
                 stopped = True
                 break
             reached = grid[k]
-            low = max(low, _bearing(left[k], eyes[n], headings[n]))
-            high = min(high, _bearing(right[k], eyes[n], headings[n]))
+            de, dn = left[k, 0] - e, left[k, 1] - f
+            ahead = de * sin + dn * cos
+            if ahead > 0:
+                low = max(low, (de * cos - dn * sin) / ahead)
+            de, dn = right[k, 0] - e, right[k, 1] - f
+            ahead = de * sin + dn * cos
+            if ahead > 0:
+                high = min(high, (de * cos - dn * sin) / ahead)
         out[n] = reached - stations[n] if stopped else np.inf
     return out

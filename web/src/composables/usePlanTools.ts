@@ -31,9 +31,9 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
   /** what the pointer catches while a line is drawn or a PI is dragged; Ctrl held lets go */
   const caught = shallowRef<Snap | null>(null)
   const placing = computed(() => ['draw-road', 'add-pi', 'curve-through'].includes(ui.tool))
-  function catchAt(event: PointerEvent, e: number, n: number): [number, number] {
+  function catchAt(event: PointerEvent, e: number, n: number, marked = false): [number, number] {
     const last = ui.tool === 'draw-road' ? draft.value.at(-1) : undefined
-    caught.value = ui.snapping && !event.ctrlKey ? snapTo(received(), e, n, CATCH / view.value.scale, last && { e: last.easting, n: last.northing }) : null
+    caught.value = ui.snapping && !event.ctrlKey ? snapTo(received(), e, n, CATCH / view.value.scale, last && { e: last.easting, n: last.northing }, marked) : null
     return caught.value ? [caught.value.e, caught.value.n] : [e, n]
   }
   const pis = computed(() => bench.design.value?.pis ?? [])
@@ -76,7 +76,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
       view.value = panBy(view.value, dx, dy)
       doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: true }
     } else if (d.kind === 'pi') {
-      const [se, sn] = catchAt(event, e, n)
+      const [se, sn] = catchAt(event, e, n, true) // a line is only followed where one is drawn
       held.value = { easting: round(se), northing: round(sn) }
       if (!d.moved) doing.value = { ...d, moved: true }
       bench.tryOut({ pi: { index: d.index, ...held.value } })

@@ -42,9 +42,9 @@ function crossing(p: Segment, q: Segment): [number, number] | null {
 
 /**
  * The best catch within `reach` m: a vertex or end, then a crossing, then the foot square from `from`, then the prolongation of the
- * segment on whose end `from` lies, then the nearest place on a line.
+ * segment on whose end `from` lies, then the nearest place on a line. `marked` leaves it at vertices, ends and crossings.
  */
-export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, from?: { e: number; n: number } | null): Snap | null {
+export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, from?: { e: number; n: number } | null, marked = false): Snap | null {
   const near = lines.flatMap((l) => segmentsNear(l, e, n, reach))
   const offers: { kind: SnapKind; rank: number; e: number; n: number; d: number }[] = []
   const offer = (kind: SnapKind, rank: number, x: number, y: number) => {
@@ -58,6 +58,7 @@ export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, 
       const c = crossing(s, q)
       if (c) offer('crossing', 1, ...c)
     }
+    if (marked) return
     const square = from && foot(s, from.e, from.n)
     if (square && square.t >= 0 && square.t <= 1) offer('perpendicular', 2, square.e, square.n)
     const on = foot(s, e, n)
