@@ -79,6 +79,34 @@ def _reports(page: Page) -> None:
     page.wait_for_selector("[data-test=report] td")
 
 
+def _near(page: Page, x: float, y: float, steps: int) -> None:
+    """Zoom the plan in on a place, given as shares of the view."""
+    box = page.locator("[data-test=plan-canvas]").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"])
+    for _ in range(steps):
+        page.mouse.wheel(0, -140)
+    page.wait_for_timeout(800)
+
+
+def _crossfall(page: Page) -> None:
+    page.click("[data-test=lower-crossfall]")
+    page.focus("[data-test=bend-3-full_in]")
+
+
+def _fit_line(page: Page) -> None:
+    page.click("[data-test=tool-fit-line]")
+    measured = page.locator("[data-test=fit-measured]")
+    measured.select_option(label=next(o for o in measured.locator("option").all_text_contents() if "LANE CENTRE" in o))
+    page.wait_for_selector("[data-test=fit-told]")
+    _near(page, 0.36, 0.55, 9)
+
+
+def _annotation(page: Page) -> None:
+    _near(page, 0.37, 0.55, 7)
+    page.locator("[data-test=annotation-text]").scroll_into_view_if_needed()
+
+
 def _guides(page: Page) -> None:
     box = page.locator("[data-test=long-canvas]").bounding_box()
     assert box
@@ -103,6 +131,9 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("bring-in", "ground", _bring_in),
     ("slopes", "ground", _slopes),
     ("line", "line", lambda page: page.click("[data-test=pi-2] rect")),
+    ("crossfall", "line", _crossfall),
+    ("fit-line", "line", _fit_line),
+    ("annotation", "line", _annotation),
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
     ("sections", "sections", lambda page: _mark(page, "0+780")),
     ("road", "road", _road),
