@@ -159,14 +159,14 @@ def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
     return acted(doing, road_id=road.pk)
 
 
-@router.post("/projects/{int:project_id}/line-fit", auth=viewer)
+@router.post("/projects/{int:project_id}/line-fit", auth=editor)
 def line_fit(request: Any, project_id: int, given: FitIn) -> HttpResponse:
     """Straights, arcs and transitions through measured points; stores nothing."""
     held = {k: v.dict() for k, v in given.held.items()}
     return json_answer(fit_picture(request.project, given.survey, given.layer, held, given.bends))
 
 
-@router.post("/projects/{int:project_id}/line-vertices", auth=viewer)
+@router.post("/projects/{int:project_id}/line-vertices", auth=editor)
 def vertices_of(request: Any, project_id: int, given: VerticesIn) -> HttpResponse:
     """A received line with every vertex as a PI; stores nothing."""
     return json_answer({"pis": line_vertices(request.project, given.survey, given.layer)})

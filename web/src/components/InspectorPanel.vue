@@ -21,7 +21,7 @@ const panel = computed(() => PANELS[ui.stage])
 </template>
 
 <style scoped>
-.inspector { border-left: 1px solid var(--rule); background: var(--sheet); overflow-y: auto; padding: 12px 14px 20px; }
+.inspector { position: relative; border-left: 1px solid var(--rule); background: var(--sheet); overflow-y: auto; padding: 12px 14px 20px; }
 .inspector :deep(h2) { margin-bottom: 8px; display: flex; justify-content: space-between; align-items: baseline; gap: 8px; }
 .inspector :deep(h2 small) { font-family: var(--face); font-weight: 400; font-size: 12px; color: var(--faded); }
 .inspector :deep(hr) { border: 0; border-top: 1px solid var(--rule); margin: 14px 0; }

@@ -89,6 +89,6 @@ function choose(what: typeof doing.value) {
 h3 { margin: 0 0 4px; font-size: 13px; }
 .tie { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; }
 .with { display: grid; gap: 6px; }
-.file { cursor: pointer; }
+.file { position: relative; cursor: pointer; }
 .file:focus-within { outline: 2px solid var(--petrol); }
 </style>

@@ -46,7 +46,7 @@ const bend = computed(() => {
   const points = line.value?.points
   if (!points || !placeAt(points as LinePoints, ui.mark)) return ''
   const k = levelAt(points.map((p) => [p[0], p[4]] as [number, number]), ui.mark) ?? 0
-  return Math.abs(k) < 1e-6 ? 'straight' : `R ${formatNumber(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
+  return Math.abs(k) < 5e-5 ? 'straight' : `R ${formatNumber(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
 })
 
 const dragging = ref<'' | 'mark' | 'range'>('')
