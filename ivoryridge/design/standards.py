@@ -33,12 +33,19 @@ def fingerprint(standard: Standard) -> str:
     return key_of("standards", standard)
 
 
+def _found(inputs: RoadInputs) -> Standard | None:
+    """Asked for several times over in a trial, and the office's folder is looked at each time; inputs are frozen and short-lived."""
+    if "_standard" not in inputs.__dict__:
+        inputs.__dict__["_standard"] = all_standards().get(inputs.standard)
+    return inputs.__dict__["_standard"]
+
+
 def standard_at_hand(inputs: RoadInputs) -> bool:
-    return inputs.standard in all_standards()
+    return _found(inputs) is not None
 
 
 def standard_of(inputs: RoadInputs) -> Standard:
-    found = all_standards().get(inputs.standard)
+    found = _found(inputs)
     if found is None:
         raise InputError("standard-unknown", name=inputs.standard)
     return found

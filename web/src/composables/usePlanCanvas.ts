@@ -182,9 +182,10 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     }
     return w
   }
+  const near = computed(() => ui.stage === 'line' && readable(ui.annotation, view.value)) // far off nothing of it is drawn
   const annotation = computed(() => {
-    const line = bench.design.value?.line
-    if (!line || ui.stage !== 'line' || !road.value) return null
+    const line = near.value ? bench.design.value?.line : null
+    if (!line || !road.value) return null
     const points = road.value.points as LinePoints
     return annotate(line.elements, [line.start, line.end], ui.annotation, (s) => placeAt(points, s), (s) => bench.station(s, s % 1 ? 2 : 0), wide)
   })
@@ -212,7 +213,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (road.value && ui.shown.road) {
       drawRoad(pen, road.value, v)
       const notes = annotation.value
-      if (notes && readable(ui.annotation, v)) drawAnnotation(pen, notes, v, ui.annotation)
+      if (notes) drawAnnotation(pen, notes, v, ui.annotation)
       else drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
     }
     drawn.value = !!mesh.value || !!road.value
