@@ -1,6 +1,6 @@
 /** The open project and its active road: what the server said, a trial over it, and the acts that change it. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, inject, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
 import type { Acted, Project, RoadDesign, Section } from '@/api/types'
 import { countedAt, stationsOf } from '@/lib/chainage'
@@ -158,9 +158,16 @@ function makeWorkbench(projectId: number) {
 
   // --- acts ---------------------------------------------------------------------------------------------
   const acting = ref(0)
+  /** The project and the active road's design as they are now; what is drawn has them when this is done. */
   async function refresh() {
     await client.invalidateQueries({ queryKey: ['project', projectId] })
-    if (ui.roadId !== null) await client.invalidateQueries({ queryKey: ['design', ui.roadId] })
+    const id = ui.roadId
+    if (id === null) return
+    const head = client.getQueryData<Project>(['project', projectId])?.ledger.head ?? ''
+    // a road that has just gone has no design; its own query says so
+    await client.fetchQuery({ queryKey: ['design', id, head], queryFn: () => api.get<RoadDesign>(`/roads/${id}/design`), structuralSharing: false }).catch(() => null)
+    await new Promise((resolve) => setTimeout(resolve))
+    await nextTick()
   }
   /** Do one act; says what happened. Returns null when it was not done, and then `failure` has why. */
   const failure = ref<AppError | null>(null)

@@ -29,7 +29,8 @@ const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_
 async function set(values: Record<string, unknown>, field: string) {
   wrong.value = {}
   const p = pvi.value!
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, ...values }), { silentFailure: true })
+  const now = () => pvis.value.find((q) => q.id === p.id) ?? p // as it is when its turn comes
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: now().revision, ...values }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 const halves = ref(false)

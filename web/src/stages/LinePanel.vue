@@ -33,7 +33,8 @@ const wrong = ref<Record<string, string>>({})
 async function set(field: string, value: number | null) {
   wrong.value = {}
   const p = pi.value!
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: p.revision, [field]: value ?? 0 }), { silentFailure: true })
+  const now = () => bench.design.value?.pis.find((q) => q.id === p.id) ?? p // as it is when its turn comes
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: now().revision, [field]: value ?? 0 }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 async function setRoad(field: string, value: unknown) {
