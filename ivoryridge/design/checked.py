@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ivoryridge.core.alignment.first_profile import FixedLevel
 from ivoryridge.core.alignment.sight_plan import sight_in_plan
-from ivoryridge.core.corridor.corridor import free_beside
+from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.standards.checks import (
     DesignFinding,
@@ -18,6 +16,7 @@ from ivoryridge.core.standards.checks import (
     check_line,
     check_sight,
     farthest_of,
+    in_space,
     sight_lane,
     with_plan,
 )
@@ -83,38 +82,53 @@ def design_findings(inputs: RoadInputs) -> list[DesignFinding]:
 
 
 def sight_of(inputs: RoadInputs, *, needed_only: bool = False) -> SightLane | None:
-    """What a driver sees along the road, over crests and along bends, against what the standard asks for; None where either is
-    lacking. ``needed_only`` looks along bends no farther than is ever asked for, for findings. Bends are seen along from the middle of the own lane; the road's cut slopes and the stated clearance end the view."""
+    """What a driver sees along the road against what the standard asks for; None where either is lacking.
+
+    Eye and object are in the middle of the own lane. A finished corridor is looked along in space, with its slopes and the ground
+    behind them; before there is one, crests and the stated clearance beside bends are looked at one by one. ``needed_only`` looks
+    no farther than is ever asked for, for findings.
+    """
     if len(inputs.pvis) < 2:
         return None
     standard, zones = standard_of(inputs), zones_of(inputs)
-    lane = sight_lane(levels_of(inputs).profile, standard, zones)
+    line, profile, clearance = line_of(inputs), levels_of(inputs).profile, inputs.sight_clearance
+    lane = sight_lane(profile, standard, zones)
     if lane is None:
         return None
-    left, right = _free_sides(inputs, standard.rules["eye_height"])
-    if left is None or right is None:
-        return lane
     farthest = 1.01 * float(np.max(lane.required)) if needed_only else farthest_of(standard)
     own = -0.5 * LANE if inputs.traffic_side == "left" else 0.5 * LANE
+    ways = ((own, False), (-own, True))
+    try:
+        corridor = corridor_of(inputs) if not missing_for_corridor(inputs) else None
+    except IvoryRidgeError:
+        corridor = None  # why is told with the road; the view along it is told without its slopes then
+    if corridor is not None:
+        heights = {"eye": standard.rules["eye_height"], "target": standard.rules["object_height"]}
+        beside = float("inf") if clearance is None else clearance
+        return in_space(
+            lane,
+            *(
+                sight_in_space(
+                    line,
+                    profile,
+                    corridor,
+                    lane.station,
+                    path=path,
+                    **heights,
+                    clearance=beside,
+                    farthest=farthest,
+                    backward=back,
+                )
+                for path, back in ways
+            ),
+        )
+    if clearance is None:
+        return lane
     seen = [
-        sight_in_plan(line_of(inputs), lane.station, path=path, left=left, right=right, farthest=farthest, backward=back)
-        for path, back in ((own, False), (-own, True))
+        sight_in_plan(line, lane.station, path=path, left=clearance, right=clearance, farthest=farthest, backward=back)
+        for path, back in ways
     ]
     return with_plan(lane, *seen)
 
 
 LANE = 3.65  # m; a driver sits about the middle of a lane, whatever its width
-
-
-def _free_sides(inputs: RoadInputs, height: float) -> tuple[Any, Any]:
-    """How far either side is free, as functions of stations; None where neither slopes nor a clearance are known."""
-    stated = inputs.sight_clearance
-    try:
-        corridor = corridor_of(inputs) if not missing_for_corridor(inputs) else None
-    except IvoryRidgeError:
-        corridor = None  # why is told with the road; the view along it is told without its slopes then
-    if corridor is None:
-        return (stated, stated) if stated else (None, None)
-    most = stated or float("inf")
-    sides = [np.minimum(v, most) for v in free_beside(corridor, height)]
-    return tuple((lambda at, v=v: np.interp(at, corridor.station, v)) for v in sides)  # type: ignore[return-value]

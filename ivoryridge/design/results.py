@@ -144,7 +144,7 @@ def survey_arrays(pk: int) -> Survey:
 # --- line and levels -----------------------------------------------------------------------------------------
 @dataclass(frozen=True, slots=True, eq=False)
 class Levels:
-    """A profile and the PVIs it came from, in order of station: ids, core PVIs."""
+    """A profile and the PVIs it came from, in order of station: rows as they are in the inputs, core PVIs."""
 
     profile: VerticalAlignment
     rows: tuple[AnchoredPVI, ...]
@@ -230,17 +230,18 @@ def _told(p: AnchoredPVI) -> list[Any]:
 
 
 def levels_of(inputs: RoadInputs) -> Levels:
-    return derived(levels_key(inputs), lambda: _make_levels(inputs))
+    """Only numbers are kept by key: ids and revisions of rows are not in it, so those are the inputs' own."""
+    profile, order, pvis = derived(levels_key(inputs), lambda: _make_levels(inputs))
+    return Levels(profile, tuple(inputs.pvis[i] for i in order), pvis)
 
 
-def _make_levels(inputs: RoadInputs) -> Levels:
+def _make_levels(inputs: RoadInputs) -> tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]:
     stations = resolve_stations(list(inputs.pvis), line_of(inputs))
-    order = sorted(range(len(stations)), key=lambda i: (_end_rank(inputs.pvis[i]), stations[i]))
-    rows = tuple(inputs.pvis[i] for i in order)
+    order = tuple(sorted(range(len(stations)), key=lambda i: (_end_rank(inputs.pvis[i]), stations[i])))
     pvis = tuple(
         PVI(stations[i], _elevation(inputs, inputs.pvis[i]), inputs.pvis[i].half_in, inputs.pvis[i].half_out) for i in order
     )
-    return Levels(profile_from_pvis(pvis), rows, pvis)
+    return profile_from_pvis(pvis), order, pvis
 
 
 def _elevation(inputs: RoadInputs, p: AnchoredPVI) -> float:

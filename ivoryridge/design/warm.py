@@ -6,8 +6,11 @@ import numpy as np
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.line_fit import fit_whole_line
+from ivoryridge.core.alignment.sight import sight_along_profile
+from ivoryridge.core.alignment.sight_plan import sight_in_plan
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
 from ivoryridge.core.terrain.contour import compute_contours
@@ -26,4 +29,8 @@ def warm_kernels() -> None:
     line, profile = alignment_from_pis([PI(0, 0), PI(0, 100)]), profile_from_pvis([PVI(0, 101), PVI(100, 99)])
     fit_whole_line(line.evaluate(np.linspace(0, 100, 12))[0])
     row = tuple(PlacedPart(name, library_part(name)) for name in ("carriageway", "verge", "side_slopes"))
-    compute_areas(compute_corridor(line, profile, Template("warm", row, row), surface, [0.0, 50.0, 100.0]))
+    corridor = compute_corridor(line, profile, Template("warm", row, row), surface, [0.0, 50.0, 100.0])
+    compute_areas(corridor)
+    sight_along_profile(profile, [0.0], eye=1.0, target=0.5)
+    sight_in_plan(line, [0.0], path=0.0, left=5.0, right=5.0)
+    sight_in_space(line, profile, corridor, [0.0], path=0.0, eye=1.0, target=0.5)

@@ -71,6 +71,22 @@ def test_a_trial_shows_what_would_be_and_stores_nothing(project: Any, road: Road
     assert "overlap by" in broken["problems"]["line"]["sentence"] and broken["line"] is None
 
 
+def test_a_value_saved_as_it_was_tried_has_its_new_revision(road: Road, client_of: Any) -> None:
+    """What a trial computed is kept by its numbers; ids and revisions are not among them."""
+    ben = client_of("ben")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    pvi = ben.get(f"/api/roads/{road.pk}/design").json()["pvis"][0]
+    higher = {"elevation": pvi["elevation"] + 0.25}
+    send(ben, "post", f"/roads/{road.pk}/trial", {"pvi": {"id": pvi["id"], **higher}})
+    assert send(ben, "patch", f"/roads/{road.pk}/pvis/{pvi['id']}", {"revision": pvi["revision"], **higher}).status_code == 200
+    now = ben.get(f"/api/roads/{road.pk}/design").json()["pvis"][0]
+    assert now["elevation"] == higher["elevation"] and now["revision"] > pvi["revision"]
+    assert (
+        send(ben, "patch", f"/roads/{road.pk}/pvis/{pvi['id']}", {"revision": now["revision"], "elevation": 99.0}).status_code
+        == 200
+    )
+
+
 def test_a_trial_starts_from_what_its_person_sees(road: Road, client_of: Any) -> None:
     """Somebody else's act in the middle of a drag does not mix into it; the next look does."""
     ben, pi = client_of("ben"), RoadPI.present.filter(road=road)[1]

@@ -29,7 +29,6 @@ __all__ = [
     "SectionPlaces",
     "compute_corridor",
     "cut_ground",
-    "free_beside",
     "lane_of",
     "line_stations",
     "places_at",
@@ -267,22 +266,6 @@ def _take_side(c: SideColumns, index: Any) -> SideColumns:
         unmet={k: m[index] for k, m in c.unmet.items()},
         reach={k: r[index] for k, r in c.reach.items()},
     )
-
-
-MOST_FREE = 60.0  # m; what lies farther beside the road is no obstruction worth telling
-
-
-def free_beside(corridor: Corridor, height: float) -> tuple[Floats, Floats]:
-    """How far to the left and right of the line (n,) m a view ``height`` m over the road is free of its own slopes."""
-    out = []
-    for _, _, columns in corridor.sides():
-        across, level = side_outline(columns, "finished")
-        over = level - corridor.level - height
-        with np.errstate(invalid="ignore", divide="ignore"):
-            share = -over[:-1] / (over[1:] - over[:-1])
-            at = np.where((over[:-1] < 0) & (over[1:] >= 0), across[:-1] + share * (across[1:] - across[:-1]), np.nan)
-        out.append(np.fmin(np.fmin.reduce(at, axis=0, initial=np.nan), MOST_FREE))
-    return out[0], out[1]
 
 
 def side_outline(columns: SideColumns, role: str) -> tuple[Floats, Floats]:

@@ -27,6 +27,7 @@ __all__ = [
     "check_line",
     "check_sight",
     "farthest_of",
+    "in_space",
     "sight_lane",
     "with_plan",
 ]
@@ -459,6 +460,13 @@ def farthest_of(standard: Standard) -> float:
 def with_plan(lane: SightLane, ahead: Any, back: Any) -> SightLane:
     """The lane with what bends leave of the view; the smaller governs."""
     return replace(lane, ahead=np.minimum(lane.ahead, ahead), back=np.minimum(lane.back, back))
+
+
+def in_space(lane: SightLane, ahead: Any, back: Any) -> SightLane:
+    """The lane with what is seen in space; where that is not known (NaN), what crests leave of the view stays."""
+    return replace(
+        lane, ahead=np.where(np.isnan(ahead), lane.ahead, ahead), back=np.where(np.isnan(back), lane.back, back)
+    )  # fmt: skip
 
 
 def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:

@@ -16,7 +16,7 @@ const wrong = ref('')
 const unit = computed(() => WAYS.find(([k]) => k === by.value)?.[2] ?? '')
 async function set(more: { value?: number; place?: [number, number] } = {}) {
   wrong.value = ''
-  const done = await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/pis/${props.pi.id}/curve`, { revision: props.pi.revision, by: by.value, ...more }), { silentFailure: true })
+  const done = await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/pis/${props.pi.id}/curve`, { revision: bench.revisionOf(props.pi, 'pis'), by: by.value, ...more }), { silentFailure: true })
   if (done) by.value = ''
   else wrong.value = bench.failure.value?.message ?? ''
 }

@@ -36,9 +36,9 @@ async function take(way: DesignFinding['ways'][number]) {
   const d = bench.design.value!
   const pi = d.pis[way.index], pvi = d.pvis[way.index]
   const run = () => {
-    if (way.kind === 'pi') return api.patch<Acted>(`/roads/${d.road_id}/pis/${pi!.id}`, { revision: pi!.revision, ...way.values })
+    if (way.kind === 'pi') return api.patch<Acted>(`/roads/${d.road_id}/pis/${pi!.id}`, { revision: bench.revisionOf(pi!, 'pis'), ...way.values })
     const share = pvi!.length ? pvi!.half_in / pvi!.length : 0.5
-    return api.patch<Acted>(`/roads/${d.road_id}/pvis/${pvi!.id}`, { revision: pvi!.revision, half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) })
+    return api.patch<Acted>(`/roads/${d.road_id}/pvis/${pvi!.id}`, { revision: bench.revisionOf(pvi!, 'pvis'), half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) })
   }
   if (!(await bench.act(run, { silentFailure: true }))) wrong.value = bench.failure.value?.message ?? ''
 }

@@ -93,7 +93,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     caught.value = null
     if (d.kind === 'pan' && !d.moved && event.button === 0) await click(event)
     if (d.kind === 'pi' && d.moved) {
-      await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: d.revision, ...held.value }))
+      await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${d.id}`, { revision: bench.revisionOf(d, 'pis'), ...held.value }))
     }
   }
   async function click(event: PointerEvent) {
@@ -148,7 +148,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     const p = pis.value[index]
     if (!p?.id || !bench.canEdit.value) return
     ui.selection = null
-    await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))
+    await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))
   }
   function cancel() {
     draft.value = []

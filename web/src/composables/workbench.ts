@@ -1,5 +1,6 @@
 /** The open project and its active road: what the server said, a trial over it, and the acts that change it. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { until } from '@vueuse/core'
 import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
 import type { Acted, Project, RoadDesign, Section } from '@/api/types'
@@ -16,6 +17,7 @@ export interface TrialValues {
 }
 
 const POLL = 5000 // ms between looks for other people's changes
+const DRAWN = 2000 // ms after which an act no longer waits for its design to be drawn: another road or a later act took its place
 
 function makeWorkbench(projectId: number) {
   const ui = useUi()
@@ -74,7 +76,7 @@ function makeWorkbench(projectId: number) {
   watch(saved, (now, before) => {
     if (now && before && now.road_id !== before.road_id) lastGood.value = null
     if (now) lastGood.value = keepGood(now, lastGood.value?.road_id === now.road_id ? lastGood.value : null)
-  })
+  }, { flush: 'sync' })
 
   /** What failed keeps its last good value; `problems` says why. */
   function keepGood(now: RoadDesign, before: RoadDesign | null): RoadDesign {
@@ -165,8 +167,8 @@ function makeWorkbench(projectId: number) {
     if (id === null) return
     const head = client.getQueryData<Project>(['project', projectId])?.ledger.head ?? ''
     // a road that has just gone has no design; its own query says so
-    await client.fetchQuery({ queryKey: ['design', id, head], queryFn: () => api.get<RoadDesign>(`/roads/${id}/design`), structuralSharing: false }).catch(() => null)
-    await new Promise((resolve) => setTimeout(resolve))
+    const fresh = await client.fetchQuery({ queryKey: ['design', id, head], queryFn: () => api.get<RoadDesign>(`/roads/${id}/design`), structuralSharing: false }).catch(() => null)
+    if (fresh) await until(saved).toBe(fresh, { flush: 'sync', timeout: DRAWN })
     await nextTick()
   }
   /** Do one act; says what happened. Returns null when it was not done, and then `failure` has why. */
@@ -196,6 +198,8 @@ function makeWorkbench(projectId: number) {
       endTrial()
     }
   }
+  /** The revision of a PI or PVI to name in an act: as saved when the act's turn comes, not when its drag or typing began. */
+  const revisionOf = (row: { id: number | null; revision: number }, of: 'pis' | 'pvis') => saved.value?.[of].find((q) => q.id === row.id)?.revision ?? row.revision
   async function step(which: 'undo' | 'redo') {
     try {
       const done = await api.post<Acted>(`/projects/${projectId}/${which}`)
@@ -220,7 +224,7 @@ function makeWorkbench(projectId: number) {
 
   return {
     projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
-    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, step, refresh, limits, setMark,
+    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, step, refresh, limits, setMark,
   }
 }
 

@@ -29,8 +29,7 @@ const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_
 async function set(values: Record<string, unknown>, field: string) {
   wrong.value = {}
   const p = pvi.value!
-  const now = () => pvis.value.find((q) => q.id === p.id) ?? p // as it is when its turn comes
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: now().revision, ...values }), { silentFailure: true })
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), ...values }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 const halves = ref(false)
@@ -53,7 +52,7 @@ const setLength = (length: number | null, field: string) => set({ half_in: (leng
 async function remove() {
   const p = pvi.value!
   ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${p.revision}`))
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${bench.revisionOf(p, 'pvis')}`))
 }
 </script>
 

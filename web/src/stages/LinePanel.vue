@@ -33,8 +33,7 @@ const wrong = ref<Record<string, string>>({})
 async function set(field: string, value: number | null) {
   wrong.value = {}
   const p = pi.value!
-  const now = () => bench.design.value?.pis.find((q) => q.id === p.id) ?? p // as it is when its turn comes
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: now().revision, [field]: value ?? 0 }), { silentFailure: true })
+  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), [field]: value ?? 0 }), { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 async function setRoad(field: string, value: unknown) {
@@ -43,7 +42,7 @@ async function setRoad(field: string, value: unknown) {
 async function remove() {
   const p = pi.value!
   ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${p.revision}`))
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))
 }
 </script>
 

@@ -154,7 +154,7 @@ async function up(event: PointerEvent) {
     else ui.selection = null
   } else if (d.kind === 'pvi' && d.moved) {
     const free = !['start', 'end'].includes(d.pvi.anchor)
-    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: d.pvi.revision, elevation: held.value.elevation, ...(free ? { station: held.value.station } : {}) }))
+    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: bench.revisionOf(d.pvi, 'pvis'), elevation: held.value.elevation, ...(free ? { station: held.value.station } : {}) }))
   }
 }
 /** Exact on a crossing, else rounded as a person would type it. */
@@ -168,21 +168,21 @@ async function addAt(at: { s: number; z: number }) {
 }
 async function curveThrough(at: { s: number; z: number }) {
   const p = pvis.value.find((v) => ui.selection?.kind === 'pvi' && v.id === ui.selection.id)
-  if (p) await bench.act(() => api.post(`/roads/${ui.roadId}/pvis/${p.id}/curve`, { revision: p.revision, station: at.s, level: at.z }))
+  if (p) await bench.act(() => api.post(`/roads/${ui.roadId}/pvis/${p.id}/curve`, { revision: bench.revisionOf(p, 'pvis'), station: at.s, level: at.z }))
   ui.tool = ''
 }
 async function remove(id: number) {
   const p = pvis.value.find((v) => v.id === id)
   if (!p || !editing.value) return
   ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${p.revision}`))
+  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${bench.revisionOf(p, 'pvis')}`))
 }
 async function nudge(event: KeyboardEvent, p: PVIRow) {
   const way = { ArrowUp: 1, ArrowDown: -1 }[event.key]
   if (!way || !editing.value) return
   event.preventDefault()
   const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
-  await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: p.revision, elevation: round(p.elevation + way * by, 3) }), { quiet: true })
+  await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), elevation: round(p.elevation + way * by, 3) }), { quiet: true })
 }
 const fitting = ref(false)
 async function fitToGround(balance = false) {

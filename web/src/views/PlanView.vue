@@ -98,7 +98,7 @@ async function nudge(event: KeyboardEvent, index: number) {
   if (!way || !p?.id || !bench.canEdit.value) return
   event.preventDefault()
   const by = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1
-  await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: p.revision, easting: p.easting + way[0]! * by, northing: p.northing + way[1]! * by }), { quiet: true })
+  await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), easting: p.easting + way[0]! * by, northing: p.northing + way[1]! * by }), { quiet: true })
 }
 </script>
 

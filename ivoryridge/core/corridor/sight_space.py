@@ -1,0 +1,188 @@
+"""Sight in space: how far a driver sees along a road before its carriageway, a cut slope or the ground beside it is in the way."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.vertical import VerticalAlignment
+from .corridor import Corridor, side_outline
+
+Floats = NDArray[np.float64]
+
+__all__ = ["sight_in_space", "surfaces_across"]
+
+STEP = (
+    5.0  # m between the places that are looked for; between the last seen and the first lost one it is halved down to TOLERANCE
+)
+TOLERANCE = 0.1  # m
+NEAR = 6.0  # m from the line; a line of sight over the highest place within is not held against the section's vertices
+_CLEAR = 1e-9  # m; a line of sight that touches the road still passes
+
+
+def surfaces_across(corridor: Corridor) -> tuple[Floats, Floats]:
+    """Offset (n, w), + right and increasing, and level (n, w) m of each section from ground to ground: the finished road between
+    its toes, the ground beyond them. NaN follows the last vertex of a section."""
+    offset, level = [], []
+    reach = []
+    for _, sign, columns in corridor.sides():
+        across, at = side_outline(columns, "finished")
+        offset.append(sign * across)
+        level.append(at)
+        reach.append(np.fmax.reduce(across, axis=0, initial=0.0))
+    ground = corridor.ground.offset
+    beyond = (ground < -reach[0][:, None]) | (ground > reach[1][:, None])
+    offset.append(np.where(beyond, ground, np.nan).T)
+    level.append(corridor.ground.elevation.T)
+    o, z = np.concatenate(offset).T, np.concatenate(level).T
+    o = np.where(np.isfinite(z), o, np.nan)
+    order = np.argsort(o, axis=1, kind="stable")  # NaN last
+    return np.take_along_axis(o, order, axis=1), np.take_along_axis(z, order, axis=1)
+
+
+def sight_in_space(
+    line: HorizontalAlignment,
+    profile: VerticalAlignment,
+    corridor: Corridor,
+    station: Any,
+    *,
+    path: float,
+    eye: float,
+    target: float,
+    clearance: float = float("inf"),
+    farthest: float = 600.0,
+    backward: bool = False,
+) -> Floats:
+    """What is seen along the road, (n,) m of station, from stations (n,); infinity where the road or ``farthest`` ends it.
+
+    path          m, + right    offset of eye and object from the line
+    eye, target   m             heights over the road there
+    clearance     m             what stands farther from the line hides the view, however high the line of sight
+    backward                    looking towards decreasing stations
+
+    The line of sight is straight in space and is held against every section between eye and object: the road with its crossfall,
+    its slopes and the ground behind them. Between sections nothing is looked at, so on a vertical curve of radius R with sections
+    L apart the road is lower by up to L^2 / 8R. Source: geometry.
+    """
+    s = np.atleast_1d(np.asarray(station, float))
+    way = -1.0 if backward else 1.0
+    across, level = surfaces_across(corridor)
+    places = corridor.places
+    first, last = float(corridor.station[0]), float(corridor.station[-1])
+    rise = _level_at(across, level, path) - profile.evaluate(corridor.station)[0]  # of the lane over the profile
+    known = np.isfinite(rise)
+    if not known.any():
+        return np.full(len(s), np.nan)
+
+    def lane(at: Floats) -> Floats:
+        place, azimuth, _ = line.evaluate(at)
+        z = profile.evaluate(at)[0] + np.interp(at, corridor.station[known], rise[known])
+        return np.column_stack([place + path * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1), z])
+
+    grid = np.append(np.arange(first, last, STEP), last)
+    eyes = lane(np.clip(s, first, last)) + [0.0, 0.0, eye]
+    seen = lane(grid) + [0.0, 0.0, target]
+    heading = np.stack([np.sin(places.azimuth), np.cos(places.azimuth)], axis=-1)
+    arrays = [grid, seen, places.station, places.place, heading, across, level]
+    if backward:
+        arrays = [v[::-1] for v in arrays]
+    grid, seen, stations, place, heading, across, level = (np.ascontiguousarray(v) for v in arrays)
+    count = np.isfinite(across).sum(axis=1)
+    with np.errstate(invalid="ignore"):
+        inside = np.where(np.abs(across) < NEAR, level, -np.inf).max(axis=1, initial=-np.inf)
+    top = np.fmax.reduce([inside, _level_at(across, level, -NEAR), _level_at(across, level, NEAR)])
+    reach = _look(
+        way, eyes, way * s, way * grid, seen, way * stations, place, heading, across, level, count, top, clearance, farthest
+    )
+    return np.where((s < first) | (s > last), np.nan, reach)
+
+
+@njit(cache=True)
+def _level_at(across, level, offset):
+    """Level (n,) of each section at one offset; NaN outside of it."""
+    out = np.full(len(across), np.nan)
+    for n in range(len(across)):
+        for i in range(across.shape[1] - 1):
+            if across[n, i] <= offset <= across[n, i + 1]:
+                run = across[n, i + 1] - across[n, i]
+                share = (offset - across[n, i]) / run if run > 0 else 0.0
+                out[n] = level[n, i] + share * (level[n, i + 1] - level[n, i])
+                break
+    return out
+
+
+@njit(cache=True)
+def _over(across, level, count, offset):
+    """Level of one section at an offset; minus infinity outside of it, where nothing is known that hides a view."""
+    if count < 2 or offset < across[0] or offset > across[count - 1]:
+        return -np.inf
+    a, b = 0, count - 1
+    while b - a > 1:
+        m = (a + b) // 2
+        if across[m] <= offset:
+            a = m
+        else:
+            b = m
+    run = across[b] - across[a]
+    share = (offset - across[a]) / run if run > 0 else 0.0
+    return level[a] + share * (level[b] - level[a])
+
+
+@njit(cache=True)
+def _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, count, top, clearance):
+    """Whether a section in [low, high) stands above the line of sight from eye to aim, or the line passes outside the clearance."""
+    de, dn, dz = aim[0] - eye[0], aim[1] - eye[1], aim[2] - eye[2]
+    for k in range(low, high):
+        along = way * (heading[k, 0] * de + heading[k, 1] * dn)
+        if along <= 0.0:
+            continue  # the section is not crossed the way the road goes; its neighbours tell of the same slope
+        t = ahead[k] / along
+        if t <= 0.0 or t >= 1.0:
+            continue
+        offset = aside[k] + t * (heading[k, 1] * de - heading[k, 0] * dn)
+        if abs(offset) > clearance:
+            return True
+        z = eye[2] + t * dz
+        if z >= top[k] and abs(offset) < NEAR:
+            continue
+        if z < _over(across[k], level[k], count[k], offset) - _CLEAR:
+            return True
+    return False
+
+
+@njit(cache=True)
+def _look(way, eyes, from_station, grid, seen, stations, place, heading, across, level, count, top, clearance, farthest):
+    out = np.full(len(eyes), np.inf)
+    ahead, aside = np.empty(len(stations)), np.empty(len(stations))
+    for n in range(len(eyes)):
+        eye, at = eyes[n], from_station[n]
+        first = np.searchsorted(grid, at + 1e-9)
+        low = np.searchsorted(stations, at + 1e-9)
+        high = low
+        before, was = eye, at
+        for j in range(first, len(grid)):
+            if grid[j] - at > farthest:
+                break
+            while high < len(stations) and stations[high] < grid[j]:
+                e, f = place[high, 0] - eye[0], place[high, 1] - eye[1]
+                ahead[high] = way * (heading[high, 0] * e + heading[high, 1] * f)
+                aside[high] = heading[high, 0] * f - heading[high, 1] * e
+                high += 1
+            if not _hidden(way, eye, seen[j], low, high, ahead, aside, heading, across, level, count, top, clearance):
+                before, was = seen[j], grid[j]
+                continue
+            a, b = 0.0, 1.0  # halved between the last that was seen and the first that is not
+            while (b - a) * (grid[j] - was) > TOLERANCE:
+                m = 0.5 * (a + b)
+                aim = before + m * (seen[j] - before)
+                if _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, count, top, clearance):
+                    b = m
+                else:
+                    a = m
+            out[n] = was + a * (grid[j] - was) - at
+            break
+    return out
