@@ -222,7 +222,7 @@ def _trial(surface: Surface) -> float:
     from ivoryridge.design.anchors import AnchoredPVI
     from ivoryridge.design.assemble import RoadInputs, SourceRow, SurfaceRecipe, with_trial
     from ivoryridge.design.derive import derived
-    from ivoryridge.design.queries import road_picture
+    from ivoryridge.design.queries import road_pictures
 
     pis = pis_along(10_000)
     pvis = pvis_over(alignment_from_pis(pis), 10_000)
@@ -248,7 +248,7 @@ def _trial(surface: Surface) -> float:
 
         def once() -> None:
             trial = with_trial(inputs, {"pi": {"index": 5, "northing": pis[5].northing + next(step)}})
-            json.dumps(road_picture(trial, mark=4321.0))
+            json.dumps(list(road_pictures(trial, mark=4321.0)))
 
         once()
         return middle_seconds(once, 7)

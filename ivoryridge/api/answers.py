@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager
 from typing import Any
 
 import orjson
-from django.http import HttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
 
 from ivoryridge.design.ledger import Act
 
-__all__ = ["acted", "json_answer"]
+__all__ = ["acted", "json_answer", "json_lines"]
 
 
 def json_answer(value: Any, key: str | None = None, status: int = 200) -> HttpResponse:
@@ -21,6 +24,19 @@ def json_answer(value: Any, key: str | None = None, status: int = 200) -> HttpRe
         response["ETag"] = f'"{key}"'
         response["Cache-Control"] = "private, no-cache"
     return response
+
+
+def json_lines(parts: Iterator[Any], within: Callable[[], AbstractContextManager[Any]]) -> StreamingHttpResponse:
+    """Each part as a line of JSON, sent when it is there. The first is made before the answer begins, so that what fails there
+    is told like everywhere; ``within`` surrounds the making of each."""
+
+    def line() -> bytes | None:
+        with within():
+            part = next(parts, None)
+        return None if part is None else orjson.dumps(part, option=orjson.OPT_SERIALIZE_NUMPY) + b"\n"
+
+    first = line()
+    return StreamingHttpResponse(itertools.chain([first], iter(line, None)), content_type="application/x-ndjson")
 
 
 def acted(doing: Act, told: list[str] | None = None, **more: Any) -> HttpResponse:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from django.http import HttpResponse
+from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
@@ -16,11 +16,11 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.checked import sight_of
-from ivoryridge.design.queries import road_key, road_picture, section_picture, volume_rows
+from ivoryridge.design.queries import road_key, road_picture, road_pictures, section_picture, volume_rows
 from ivoryridge.design.results import corridor_key, corridor_of, design_road
 from ivoryridge.design.seen import recall, remember
 
-from .answers import acted, json_answer
+from .answers import acted, json_answer, json_lines
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
 from .schemas import (
@@ -52,12 +52,15 @@ def design(request: Any, road_id: int) -> HttpResponse:
 
 
 @router.post("/roads/{int:road_id}/trial", auth=viewer)
-def trial(request: Any, road_id: int, given: Trial) -> HttpResponse:
-    """The design as it would be with unsaved values over what the person sees; stores nothing."""
+def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
+    """The design as it would be with unsaved values over what the person sees; stores nothing.
+
+    Two lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures.
+    """
     inputs = recall(road_id, given.key) or assemble_road(request.row)
     inputs = with_trial(inputs, given.dict(exclude_unset=True))
-    with derive.trial():
-        return json_answer(road_picture(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only))
+    parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
+    return json_lines(parts, derive.trial)
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)

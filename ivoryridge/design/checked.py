@@ -97,7 +97,6 @@ def sight_of(inputs: RoadInputs, *, needed_only: bool = False) -> SightLane | No
         return None
     farthest = 1.01 * float(np.max(lane.required)) if needed_only else farthest_of(standard)
     own = -0.5 * LANE if inputs.traffic_side == "left" else 0.5 * LANE
-    ways = ((own, False), (-own, True))
     try:
         corridor = corridor_of(inputs) if not missing_for_corridor(inputs) else None
     except IvoryRidgeError:
@@ -105,30 +104,15 @@ def sight_of(inputs: RoadInputs, *, needed_only: bool = False) -> SightLane | No
     if corridor is not None:
         heights = {"eye": standard.rules["eye_height"], "target": standard.rules["object_height"]}
         beside = float("inf") if clearance is None else clearance
-        return in_space(
-            lane,
-            *(
-                sight_in_space(
-                    line,
-                    profile,
-                    corridor,
-                    lane.station,
-                    path=path,
-                    **heights,
-                    clearance=beside,
-                    farthest=farthest,
-                    backward=back,
-                )
-                for path, back in ways
-            ),
-        )
+        seen = sight_in_space(line, profile, corridor, lane.station, path=own, **heights, clearance=beside, farthest=farthest)
+        return in_space(lane, *seen)
     if clearance is None:
         return lane
-    seen = [
-        sight_in_plan(line, lane.station, path=path, left=clearance, right=clearance, farthest=farthest, backward=back)
-        for path, back in ways
-    ]
-    return with_plan(lane, *seen)
+    ahead, back = (
+        sight_in_plan(line, lane.station, path=p, left=clearance, right=clearance, farthest=farthest, backward=backward)
+        for p, backward in ((own, False), (-own, True))
+    )
+    return with_plan(lane, ahead, back)
 
 
 LANE = 3.65  # m; a driver sits about the middle of a lane, whatever its width

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterator
 from dataclasses import asdict
 from typing import Any
 
@@ -40,7 +41,7 @@ from .standards import all_standards, fingerprint, standard_at_hand, standard_of
 
 Floats = NDArray[np.float64]
 
-__all__ = ["project_picture", "road_picture", "section_picture", "volume_rows"]
+__all__ = ["project_picture", "road_picture", "road_pictures", "section_picture", "volume_rows"]
 
 
 def _list(values: Any, decimals: int) -> list[Any]:
@@ -137,10 +138,16 @@ def road_key(inputs: RoadInputs) -> str:
     return key_of("corridor", told, template, surface_key(inputs.surface) if inputs.surface else None)
 
 
-def road_picture(
+def road_picture(inputs: RoadInputs) -> dict[str, Any]:
+    """Everything the views of a road draw, from saved values."""
+    return {k: v for part in road_pictures(inputs) for k, v in part.items()}
+
+
+def road_pictures(
     inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False, outline_only: bool = False
-) -> dict[str, Any]:
-    """Everything the views of a road draw, from saved values or from those of a trial.
+) -> Iterator[dict[str, Any]]:
+    """What the views of a road draw, from saved values or from those of a trial, in two parts: its shape with section and
+    volumes, then how it stands against the standard. A drag is drawn with the first while the second is still worked out.
 
     ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it; ``outline_only`` leaves out
     the edge lines between toe and pavement, for a plan at a scale that does not show them.
@@ -150,7 +157,7 @@ def road_picture(
     on_line = {} if levels_only else {
         "pis": _pis(inputs, r.line), "line": _line(r.line) if r.line else None, "ground": _list(r.ground, 3) if len(r.ground) else [],
     }  # fmt: skip
-    return {
+    yield {
         "key": road_key(inputs),
         "road_id": inputs.road_id,
         **on_line,
@@ -160,10 +167,11 @@ def road_picture(
         "earthwork": _earthwork(r) if r.corridor is not None else None,
         "section": section,
         "crossfall": _crossfall(inputs) if r.line is not None else None,
-        **_findings(inputs, r),
+        "problems": {step: _problem(e) for step, e in r.problems.items()},
         **guides_picture(inputs, r.levels),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
+    yield _findings(inputs, r)
 
 
 def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:

@@ -19,6 +19,15 @@ def send(client: Any, method: str, path: str, body: Any = None) -> Any:
     return getattr(client, method)(f"/api{path}", data=json.dumps(body or {}), content_type="application/json")
 
 
+def tried(client: Any, road: Road, body: Any) -> Any:
+    """A trial's lines of JSON as one; findings come last."""
+    answer = send(client, "post", f"/roads/{road.pk}/trial", body)
+    assert answer.status_code == 200
+    shape, found = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    assert "findings" not in shape and set(found) == {"findings", "departures", "problems"}
+    return {**shape, **found}
+
+
 def upload(client: Any, project: Any, content: bytes, name: str = "points.csv", where: str = "preview", **more: Any) -> Any:
     return client.post(f"/api/projects/{project.pk}/{where}", {"file": SimpleUploadedFile(name, content), **more})
 
@@ -63,11 +72,11 @@ def test_a_trial_shows_what_would_be_and_stores_nothing(project: Any, road: Road
     saved = ben.get(f"/api/roads/{road.pk}/design").json()
     entries = LedgerEntry.objects.count()
     rows = list(RoadPI.objects.values_list())
-    trial = send(ben, "post", f"/roads/{road.pk}/trial", {"pi": {"index": 1, "northing": 6_199_960.0}, "mark": 200.0}).json()
+    trial = tried(ben, road, {"pi": {"index": 1, "northing": 6_199_960.0}, "mark": 200.0})
     assert trial["line"]["end"] > saved["line"]["end"] and trial["section"]["station"] == 200.0
     assert trial["earthwork"]["cut"] != saved["earthwork"]["cut"]
     assert list(RoadPI.objects.values_list()) == rows and LedgerEntry.objects.count() == entries
-    broken = send(ben, "post", f"/roads/{road.pk}/trial", {"pi": {"index": 1, "radius": 9000.0}}).json()
+    broken = tried(ben, road, {"pi": {"index": 1, "radius": 9000.0}})
     assert "overlap by" in broken["problems"]["line"]["sentence"] and broken["line"] is None
 
 
@@ -77,7 +86,7 @@ def test_a_value_saved_as_it_was_tried_has_its_new_revision(road: Road, client_o
     send(ben, "post", f"/roads/{road.pk}/profile/fit")
     pvi = ben.get(f"/api/roads/{road.pk}/design").json()["pvis"][0]
     higher = {"elevation": pvi["elevation"] + 0.25}
-    send(ben, "post", f"/roads/{road.pk}/trial", {"pvi": {"id": pvi["id"], **higher}})
+    tried(ben, road, {"pvi": {"id": pvi["id"], **higher}})
     assert send(ben, "patch", f"/roads/{road.pk}/pvis/{pvi['id']}", {"revision": pvi["revision"], **higher}).status_code == 200
     now = ben.get(f"/api/roads/{road.pk}/design").json()["pvis"][0]
     assert now["elevation"] == higher["elevation"] and now["revision"] > pvi["revision"]
@@ -93,17 +102,17 @@ def test_a_trial_starts_from_what_its_person_sees(road: Road, client_of: Any) ->
     key = ben.get(f"/api/roads/{road.pk}/design").json()["key"]
     send(client_of("anna"), "patch", f"/roads/{road.pk}/pis/{pi.pk}", {"revision": 1, "radius": 150.0})
     trial = {"pi": {"index": 0, "northing": 6_199_990.0}}
-    seen = send(ben, "post", f"/roads/{road.pk}/trial", {**trial, "key": key}).json()
-    anew = send(ben, "post", f"/roads/{road.pk}/trial", trial).json()
-    unknown = send(ben, "post", f"/roads/{road.pk}/trial", {**trial, "key": "corridor-gone"}).json()
+    seen = tried(ben, road, {**trial, "key": key})
+    anew = tried(ben, road, trial)
+    unknown = tried(ben, road, {**trial, "key": "corridor-gone"})
     assert [p["pis"][1]["radius"] for p in (seen, anew, unknown)] == [200.0, 150.0, 150.0]
 
 
 def test_a_trial_for_a_far_plan_leaves_out_the_inner_edges(road: Road, client_of: Any) -> None:
     ben = client_of("ben")
     send(ben, "post", f"/roads/{road.pk}/profile/fit")
-    near = send(ben, "post", f"/roads/{road.pk}/trial", {}).json()
-    far = send(ben, "post", f"/roads/{road.pk}/trial", {"outline_only": True}).json()
+    near = tried(ben, road, {})
+    far = tried(ben, road, {"outline_only": True})
     assert {e["role"] for e in far["edges"]["lines"]} == {"toe", "pavement edge"} < {e["role"] for e in near["edges"]["lines"]}
     assert far["earthwork"] == near["earthwork"]
 

@@ -21,7 +21,7 @@ from ivoryridge.design.actions.edit_road import (
 )
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, SheetSet, Surface
-from ivoryridge.design.queries import project_picture, road_picture, section_picture, volume_rows
+from ivoryridge.design.queries import project_picture, road_picture, road_pictures, section_picture, volume_rows
 from ivoryridge.design.refusals import BadValue, Stale
 from ivoryridge.design.results import design_road
 from ivoryridge.design.sheets import plan_sheets, section_sheets, sheet_list, sheets_key
@@ -81,7 +81,7 @@ def test_the_section_at_the_mark_is_the_same_alone_in_a_trial_and_in_the_corrido
     inputs = assemble_road(fresh(road))
     for station in (100.0, 137.25):  # at a section of the corridor, and between two
         alone = section_picture(inputs, station)
-        trial = road_picture(with_trial(assemble_road(fresh(road)), {}), mark=station)["section"]
+        trial = next(road_pictures(with_trial(assemble_road(fresh(road)), {}), mark=station))["section"]
         assert alone["sides"] == trial["sides"] and alone["cut"] == pytest.approx(trial["cut"], abs=1e-9)
     results = design_road(inputs)
     assert results.areas is not None and results.corridor is not None

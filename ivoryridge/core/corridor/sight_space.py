@@ -55,50 +55,49 @@ def sight_in_space(
     target: float,
     clearance: float = float("inf"),
     farthest: float = 600.0,
-    backward: bool = False,
-) -> Floats:
-    """What is seen along the road, (n,) m of station, from stations (n,); infinity where the road or ``farthest`` ends it.
+) -> tuple[Floats, Floats]:
+    """What is seen ahead and back along the road, (n,) m of station each, from stations (n,); infinity where the road or
+    ``farthest`` ends it, NaN outside of the corridor.
 
-    path          m, + right    offset of eye and object from the line
+    path          m, + right    offset of eye and object from the line, looking ahead; looking back they are on the other side
     eye, target   m             heights over the road there
     clearance     m             what stands farther from the line hides the view, however high the line of sight
-    backward                    looking towards decreasing stations
 
     The line of sight is straight in space and is held against every section between eye and object: the road with its crossfall,
     its slopes and the ground behind them. Between sections nothing is looked at, so on a vertical curve of radius R with sections
     L apart the road is lower by up to L^2 / 8R. Source: geometry.
     """
     s = np.atleast_1d(np.asarray(station, float))
-    way = -1.0 if backward else 1.0
-    across, level = surfaces_across(corridor)
-    places = corridor.places
     first, last = float(corridor.station[0]), float(corridor.station[-1])
-    rise = _level_at(across, level, path) - profile.evaluate(corridor.station)[0]  # of the lane over the profile
-    known = np.isfinite(rise)
-    if not known.any():
-        return np.full(len(s), np.nan)
-
-    def lane(at: Floats) -> Floats:
-        place, azimuth, _ = line.evaluate(at)
-        z = profile.evaluate(at)[0] + np.interp(at, corridor.station[known], rise[known])
-        return np.column_stack([place + path * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1), z])
-
     grid = np.append(np.arange(first, last, STEP), last)
-    eyes = lane(np.clip(s, first, last)) + [0.0, 0.0, eye]
-    seen = lane(grid) + [0.0, 0.0, target]
+    across, level = surfaces_across(corridor)
+    places, base = corridor.places, profile.evaluate(corridor.station)[0]
     heading = np.stack([np.sin(places.azimuth), np.cos(places.azimuth)], axis=-1)
-    arrays = [grid, seen, places.station, places.place, heading, across, level]
-    if backward:
-        arrays = [v[::-1] for v in arrays]
-    grid, seen, stations, place, heading, across, level = (np.ascontiguousarray(v) for v in arrays)
     count = np.isfinite(across).sum(axis=1)
     with np.errstate(invalid="ignore"):
         inside = np.where(np.abs(across) < NEAR, level, -np.inf).max(axis=1, initial=-np.inf)
     top = np.fmax.reduce([inside, _level_at(across, level, -NEAR), _level_at(across, level, NEAR)])
-    reach = _look(
-        way, eyes, way * s, way * grid, seen, way * stations, place, heading, across, level, count, top, clearance, farthest
-    )
-    return np.where((s < first) | (s > last), np.nan, reach)
+    sections = [places.place, heading, across, level, count, top]
+    middle = line.evaluate(np.clip(s, first, last)), line.evaluate(grid)
+    over = profile.evaluate(np.clip(s, first, last))[0], profile.evaluate(grid)[0]
+
+    def look(path: float, way: float) -> Floats:
+        rise = _level_at(across, level, path) - base  # of the lane over the profile
+        known = np.isfinite(rise)
+        if not known.any():
+            return np.full(len(s), np.nan)
+        lanes = []
+        for at, (place, azimuth, _), z, height in zip((s, grid), middle, over, (eye, target), strict=True):
+            aside = place + path * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+            lanes.append(np.column_stack([aside, z + np.interp(at, corridor.station[known], rise[known]) + height]))
+        turn = slice(None, None, int(way))
+        aims = [np.ascontiguousarray(v[turn]) for v in (way * grid, lanes[1])]
+        met = tuple(np.ascontiguousarray(v[turn]) for v in (way * places.station, *sections))
+        return np.where(
+            (s < first) | (s > last), np.nan, _look(way, lanes[0], way * s, aims[0], aims[1], met, clearance, farthest)
+        )
+
+    return look(path, 1.0), look(-path, -1.0)
 
 
 @njit(cache=True)
@@ -155,7 +154,8 @@ def _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, coun
 
 
 @njit(cache=True)
-def _look(way, eyes, from_station, grid, seen, stations, place, heading, across, level, count, top, clearance, farthest):
+def _look(way, eyes, from_station, grid, seen, sections, clearance, farthest):
+    stations, place, heading, across, level, count, top = sections
     out = np.full(len(eyes), np.inf)
     ahead, aside = np.empty(len(stations)), np.empty(len(stations))
     for n in range(len(eyes)):

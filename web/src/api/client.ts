@@ -44,6 +44,18 @@ export const api = {
   patch: async <T>(path: string, body: unknown): Promise<T> => (await send('PATCH', path, body)).json(),
   put: async <T>(path: string, body: unknown): Promise<T> => (await send('PUT', path, body)).json(),
   delete: async <T>(path: string): Promise<T> => (await send('DELETE', path)).json(),
+  /** Lines of JSON, each as soon as it is there. */
+  async *lines(path: string, body: unknown, signal?: AbortSignal): AsyncGenerator<string> {
+    const reader = (await send('POST', path, body, signal)).body!.pipeThrough(new TextDecoderStream()).getReader()
+    let rest = ''
+    for (;;) {
+      const { done, value } = await reader.read()
+      const parts = (rest + (value ?? '')).split('\n')
+      rest = parts.pop()!
+      yield* parts
+      if (done) return
+    }
+  },
   geometry: async (path: string): Promise<Packed> => unpack(await (await send('GET', path)).arrayBuffer()),
 }
 

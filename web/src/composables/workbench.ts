@@ -1,6 +1,6 @@
 /** The open project and its active road: what the server said, a trial over it, and the acts that change it. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { until } from '@vueuse/core'
+import { until, useThrottleFn } from '@vueuse/core'
 import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
 import type { Acted, Project, RoadDesign, Section } from '@/api/types'
@@ -16,7 +16,11 @@ export interface TrialValues {
   bend?: { pi_id: number; rate?: number; level_in?: number; full_in?: number; full_out?: number; level_out?: number }
 }
 
+/** What a trial says first; what it leaves out is as it was. */
+type TrialShape = Partial<RoadDesign>
+
 const POLL = 5000 // ms between looks for other people's changes
+const FOUND = 200 // ms between findings drawn while something is dragged
 const DRAWN = 2000 // ms after which an act no longer waits for its design to be drawn: another road or a later act took its place
 
 function makeWorkbench(projectId: number) {
@@ -96,24 +100,44 @@ function makeWorkbench(projectId: number) {
   const renewing = computed(() => designQuery.isFetching.value && !saved.value)
   const trialMs = ref(0)
   let asked = 0
-  const trials = newest<TrialValues, RoadDesign>(
-    (values, signal) => {
+  let drags = 0 // ended ones
+  let judged = '' // the findings that are shown, as they came
+  const trials = newest<TrialValues, { shape: TrialShape; more: AsyncGenerator<string> }>(
+    async (values, signal) => {
       asked = performance.now()
-      return api.post<RoadDesign>(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !ui.planNear }, signal)
+      const more = api.lines(`/roads/${ui.roadId}/trial`, { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !ui.planNear }, signal)
+      return { shape: JSON.parse((await more.next()).value as string) as TrialShape, more }
     },
-    (result) => {
-      // a trial that leaves the line alone is sent without it
-      trial.value = result.pis ? result : { ...result, pis: saved.value?.pis ?? [], line: saved.value?.line ?? null, ground: saved.value?.ground ?? [] }
+    ({ shape, more }) => {
+      // a trial that leaves the line alone is sent without it; findings follow, and those shown stay until then
+      const { pis, line, ground } = saved.value!
+      const { findings, departures } = trial.value ?? saved.value!
+      trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
       trialMs.value = performance.now() - asked
+      judge(more, drags).catch(trialFailed)
     },
-    (error) => told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 }),
+    trialFailed,
   )
+  /** Findings are drawn a few times a second at most: a drag should feel its shape first. */
+  const found = useThrottleFn((text: string, drag: number) => {
+    if (drag !== drags || !trial.value || text === judged) return
+    judged = text
+    trial.value = { ...trial.value, ...(JSON.parse(text) as Partial<RoadDesign>) }
+  }, FOUND, true)
+  async function judge(more: AsyncGenerator<string>, drag: number) {
+    for await (const text of more) if (text) void found(text, drag)
+  }
+  function trialFailed(error: unknown) {
+    if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
+  }
   function tryOut(values: TrialValues) {
     if (ui.roadId !== null) trials.ask(values)
   }
   function endTrial() {
     trials.cancel()
     trial.value = null
+    judged = ''
+    drags++
   }
 
   // --- the section at the reading mark ------------------------------------------------------------------
