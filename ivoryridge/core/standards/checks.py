@@ -463,10 +463,13 @@ def with_plan(lane: SightLane, ahead: Any, back: Any) -> SightLane:
 
 
 def in_space(lane: SightLane, ahead: Any, back: Any) -> SightLane:
-    """The lane with what is seen in space; where that is not known (NaN), what crests leave of the view stays."""
+    """The lane with what is seen in space, to the whole metre, as sections stand apart and between them nothing is looked at;
+    where it is not known (NaN), what crests leave of the view stays."""
     return replace(
-        lane, ahead=np.where(np.isnan(ahead), lane.ahead, ahead), back=np.where(np.isnan(back), lane.back, back)
-    )  # fmt: skip
+        lane,
+        ahead=np.where(np.isnan(ahead), lane.ahead, np.round(ahead)),
+        back=np.where(np.isnan(back), lane.back, np.round(back)),
+    )
 
 
 def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:
