@@ -12,7 +12,7 @@ from ivoryridge.design.actions.edit_course import (
     convert_line,
     create_course,
     free_line,
-    hold_pi,
+    hold,
     reverse_road,
     set_equations,
     tie_end,
@@ -113,5 +113,5 @@ def untie(request: Any, road_id: int, end: End, revision: int) -> HttpResponse:
 
 
 @router.put("/roads/{int:road_id}/pis/{int:pi_id}/held", auth=editor)
-def hold(request: Any, road_id: int, pi_id: int, given: Hold) -> HttpResponse:
-    return acted(hold_pi(request.row, request.user, pi_id, revision=given.revision, held=given.held))
+def hold_pi(request: Any, road_id: int, pi_id: int, given: Hold) -> HttpResponse:
+    return acted(hold(request.row, request.user, pi_id, revision=given.revision, what=given.what, held=given.held))

@@ -180,6 +180,7 @@ class Tie(Revised):
 
 
 class Hold(Revised):
+    what: Literal["pi", "straight", "curve"] = "pi"
     held: bool
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from ivoryridge.core.alignment.held import slide
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.errors import InputError
@@ -89,6 +90,7 @@ class RoadInputs:
     guides: tuple[Mapping[str, Any], ...] = ()
     crossfall: Mapping[str, Any] = field(default_factory=dict)
     held_pis: frozenset[int] = frozenset()  # ids
+    held_straights: frozenset[int] = frozenset()  # ids of the PIs they begin at
     elements: tuple[tuple[float, ...], ...] = ()
     parallel: tuple[RoadInputs, float, bool] | None = None  # the other road, m + right, run against it
     ties: Mapping[str, tuple[RoadInputs, float, str]] = field(default_factory=dict)  # other road, station, what its level follows
@@ -177,6 +179,7 @@ def assemble_road(road: Road, *, behind: tuple[int, ...] = ()) -> RoadInputs:
         guides=tuple(road.guides),
         crossfall=road.crossfall,
         held_pis=frozenset(r.pk for r in rows if r.held),
+        held_straights=frozenset(r.pk for r in rows if r.straight_held),
         elements=tuple(tuple(e) for e in course["elements"]) if course.get("kind") == "elements" else (),
         parallel=(other(course["road"]), float(course["offset"]), bool(course.get("against")))
         if course.get("kind") == "offset"
@@ -224,6 +227,9 @@ def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
         return replace(inputs, pis=tuple(pis), pi_rows=tuple(rows), pvis=moved)
     if not 0 <= i < len(pis):
         raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+    if {"easting", "northing"} & set(given):
+        held = [pk in inputs.held_straights for pk, _ in inputs.pi_rows]
+        given["easting"], given["northing"] = slide(pis, held, i, given.get("easting"), given.get("northing"))
     pis[i] = replace(pis[i], **given)
     return replace(inputs, pis=tuple(pis))
 

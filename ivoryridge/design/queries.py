@@ -126,7 +126,7 @@ def _template_picture(t: Template) -> dict[str, Any]:
 def road_key(inputs: RoadInputs) -> str:
     """Changes whenever anything on a road's pictures could change."""
     told = [
-        inputs.pi_rows, inputs.pis, inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
+        inputs.pi_rows, inputs.pis, sorted(inputs.held_pis), sorted(inputs.held_straights), inputs.pvis, inputs.start_station, inputs.interval, inputs.name, inputs.standard, inputs.speeds,
         line_key(inputs) if inputs.has_line else "", inputs.equations, inputs.sight_clearance, inputs.traffic_side, inputs.fixed_points, inputs.departures, inputs.guides, inputs.crossfall, inputs.design_speed, inputs.greatest_grade, inputs.least_k,
         fingerprint(standard_of(inputs)) if standard_at_hand(inputs) else "",
     ]  # fmt: skip
@@ -222,7 +222,7 @@ def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[dict[str,
     for i, (p, (pk, revision)) in enumerate(zip(pis, inputs.pi_rows or [(None, 0)] * len(pis), strict=True)):
         row: dict[str, Any] = {
             "id": pk, "revision": revision, "easting": p.easting, "northing": p.northing, "radius": p.radius,
-            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis,
+            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis, "straight_held": pk in inputs.held_straights,
         }  # fmt: skip
         if line is not None:
             own = np.flatnonzero(line.pi_of == i)

@@ -12,12 +12,12 @@ from ivoryridge.core.alignment.horizontal import project_points
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions import edit_course as course
 from ivoryridge.design.actions.edit_crossfall import pin_bend
-from ivoryridge.design.actions.edit_line import change_pi
+from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines
-from ivoryridge.design.assemble import assemble_road, chainage_words
+from ivoryridge.design.assemble import assemble_road, chainage_words, with_trial
 from ivoryridge.design.checked import design_findings
 from ivoryridge.design.ledger import undo
 from ivoryridge.design.models import Road, RoadPI, RoadPVI
@@ -191,10 +191,65 @@ def test_split_and_joined_again_a_road_is_what_it_was(link: Road, designer: Any)
 
 def test_a_held_pi_is_not_moved(link: Road, designer: Any) -> None:
     pi = RoadPI.present.filter(road=link)[1]
-    course.hold_pi(link, designer, pi.pk, revision=pi.revision, held=True)
+    course.hold(link, designer, pi.pk, revision=pi.revision, what="pi", held=True)
     pi.refresh_from_db()
     with pytest.raises(BadValue, match="PI 2 is held"):
         change_pi(link, designer, pi.pk, revision=pi.revision, values={"radius": 700.0})
+
+
+def test_pis_slide_along_a_held_straight_and_the_rest_stays_on_its_line(link: Road, designer: Any, client_of: Any) -> None:
+    """However the PIs at its ends are moved, points of the straight stay on it (projection, numpy)."""
+    rows = list(RoadPI.present.filter(road=link))
+    a, b = (np.array([r.easting, r.northing]) for r in rows[1:3])
+    course.hold(link, designer, rows[1].pk, revision=rows[1].revision, what="straight", held=True)
+    normal = np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
+    rows = list(RoadPI.present.filter(road=link))
+    moved = {"easting": rows[1].easting + 12.0, "northing": rows[1].northing - 31.0}
+    tried = with_trial(assemble_road(link), {"pi": {"index": 1, **moved}}).pis[1]
+    _, told = change_pi(link, designer, rows[1].pk, revision=rows[1].revision, values=moved)
+    assert "PI 2 keeps to its held straight." in told
+    change_pi(link, designer, rows[2].pk, revision=rows[2].revision, values={"northing": rows[2].northing + 9.0})
+    now = [np.array([r.easting, r.northing]) for r in RoadPI.present.filter(road=link)]
+    assert now[1] == pytest.approx([tried.easting, tried.northing], abs=1e-9)
+    assert np.hypot(*(now[1] - a)) > 1.0 and now[2][1] == pytest.approx(rows[2].northing + 9.0, abs=1e-9)
+    assert [float(normal @ (p - a)) for p in now[1:3]] == pytest.approx([0.0, 0.0], abs=1e-6)
+    place = line_of(assemble_road(link)).evaluate(line_of(assemble_road(link)).stations)[0]
+    assert (np.abs((place - a) @ normal) < 1e-6).sum() >= 2  # both tangent points of the straight lie on it
+    with pytest.raises(BadValue, match="straight from PI 2 to PI 3 is held"):
+        insert_pi(link, designer, index=2, values={"easting": 0.0, "northing": 0.0})
+    with pytest.raises(BadValue, match="straight from PI 2 to PI 3 is held"):
+        delete_pi(link, designer, rows[2].pk, revision=RoadPI.objects.get(pk=rows[2].pk).revision)
+
+
+def test_a_held_curve_keeps_its_elements_while_its_neighbours_move(link: Road, designer: Any) -> None:
+    before = line_of(assemble_road(link))
+    pi = RoadPI.present.filter(road=link)[2]
+    course.hold(link, designer, pi.pk, revision=pi.revision, what="curve", held=True)
+    for i in (1, 3):
+        near = RoadPI.present.filter(road=link)[i]
+        change_pi(
+            link,
+            designer,
+            near.pk,
+            revision=near.revision,
+            values={"easting": near.easting + 6.0, "northing": near.northing + 5.0},
+        )
+    after = line_of(assemble_road(link))
+    own, now = (np.flatnonzero(v.pi_of == 2) for v in (before, after))
+    assert (
+        len(own)
+        and after.start[now] == pytest.approx(before.start[own], abs=1e-6)
+        and after.k0[now] == pytest.approx(before.k0[own])
+    )
+    with pytest.raises(InputError, match="between two held straights"):
+        course.hold(link, designer, pi.pk, revision=RoadPI.objects.get(pk=pi.pk).revision, what="pi", held=False)
+        pi.refresh_from_db()
+        change_pi(link, designer, pi.pk, revision=pi.revision, values={"easting": pi.easting + 1.0})
+    course.hold(fresh(link), designer, RoadPI.present.filter(road=link)[0].pk, revision=1, what="straight", held=True)
+    flags = [r.straight_held for r in RoadPI.present.filter(road=link)]
+    course.reverse_road(fresh(link), designer, revision=fresh(link).revision)
+    turned = [r.straight_held for r in RoadPI.present.filter(road=link)]
+    assert turned == [*flags[-2::-1], False]  # the straights are the same ones
 
 
 def test_chainage_equations_are_told_refused_and_mirrored(link: Road, designer: Any) -> None:

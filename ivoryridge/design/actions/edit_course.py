@@ -26,7 +26,7 @@ __all__ = [
     "create_course",
     "free_line",
     "hanging_on",
-    "hold_pi",
+    "hold",
     "let_go",
     "reverse_road",
     "set_equations",
@@ -126,6 +126,12 @@ def tie_end(
         raise BadValue("no-own-pis", f"Only a line laid out by PIs can be tied; {road.name} has none.")
     if other.pk == road.pk:
         raise BadValue("tied-to-itself", "A road cannot be tied to itself. Choose another road.", field="road")
+    rows = inputs.pi_rows
+    if (rows[0] if end == "start" else rows[-2])[0] in inputs.held_straights:
+        raise BadValue(
+            "straight-held",
+            f"The straight at the {end} of {road.name} is held, so this end cannot follow another road. Let it go first.",
+        )
     line = line_of(assemble_road(other))
     pi = inputs.pis[0 if end == "start" else -1]
     if station is None:
@@ -223,13 +229,31 @@ def set_equations(road: Road, user: User, *, revision: int, equations: list[list
     return doing, told
 
 
-def hold_pi(road: Road, user: User, pi_id: int, *, revision: int, held: bool) -> Act:
-    """A held PI is neither moved, changed nor deleted until it is let go."""
-    row = RoadPI.present.filter(road=road, pk=pi_id).first()
-    if row is None:
+def hold(road: Road, user: User, pi_id: int, *, revision: int, what: str, held: bool) -> Act:
+    """Hold a PI, the straight from it to the next, or its curve: with it the PI and both straights; or let go of them.
+
+    A held PI is neither moved, changed nor deleted. PIs on a held straight slide along it.
+    """
+    rows = list(RoadPI.present.filter(road=road))
+    i = next((k for k, r in enumerate(rows) if r.pk == pi_id), None)
+    if i is None:
         raise BadValue("no-such-pi", "This PI is no longer there.")
-    with act(road.project, user, f"{'Hold' if held else 'Let go'} a PI of {road.name}") as doing:
-        doing.change(row, revision=revision, held=held)
+    straights = {"pi": [], "straight": [i], "curve": [i - 1, i]}[what]
+    if any(not 0 <= k < len(rows) - 1 for k in straights):
+        raise BadValue("no-straight-there", f"PI {i + 1} is an end of the line; there is no {what} to hold.")
+    tied = [end for end, k in (("start", 0), ("end", len(rows) - 2)) if end in road.ties and k in straights]
+    if held and tied:
+        raise BadValue(
+            "tied-straight", f"The {tied[0]} of {road.name} follows another road, so its straight cannot be held. Untie it first."
+        )
+    changes: dict[int, dict[str, Any]] = {k: {"straight_held": held} for k in straights}
+    if what != "straight":
+        changes[i] = {**changes.get(i, {}), "held": held}
+    name = {"pi": f"PI {i + 1}", "straight": f"the straight from PI {i + 1}", "curve": f"the curve at PI {i + 1}"}[what]
+    with act(road.project, user, f"{'Hold' if held else 'Let go of'} {name} of {road.name}") as doing:
+        doing.change(rows[i], revision=revision, **changes.pop(i, {}))
+        for k, values in changes.items():
+            doing.change(rows[k], **values)
     return doing
 
 
@@ -249,8 +273,9 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
 
     with act(road.project, user, f"Reverse {road.name}") as doing:
         rows = list(RoadPI.present.filter(road=road))
-        for row, position in zip(rows, reversed([r.position for r in rows]), strict=True):
-            doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in)
+        straights = [False, *(r.straight_held for r in rows[:-1])]  # a straight begins at its other PI now
+        for row, position, straight in zip(rows, reversed([r.position for r in rows]), straights, strict=True):
+            doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in, straight_held=straight)
         for pvi in RoadPVI.present.filter(road=road):
             doing.change(pvi, **_mirrored_pvi(pvi, mirror))
         doing.change(

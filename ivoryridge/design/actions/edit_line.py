@@ -6,6 +6,7 @@ import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.curves import radius_of_degree
+from ivoryridge.core.alignment.held import slide
 from ivoryridge.core.alignment.radius import largest_radius, radius_by_external, radius_by_tangent, radius_through
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.units import FOOT, format_station
@@ -27,6 +28,8 @@ def insert_pi(road: Road, user: User, *, index: int, values: dict[str, float]) -
     """A new PI before the one that is ``index`` now; ``index`` = number of PIs puts it at the end."""
     rows = list(RoadPI.present.filter(road=road))
     index = max(0, min(index, len(rows)))
+    if 0 < index < len(rows) and rows[index - 1].straight_held:
+        raise _straight_is_held(index)
     before = rows[index - 1].position if index > 0 else (rows[0].position - 2 if rows else 0.0)
     after = rows[index].position if index < len(rows) else before + 2
     with act(road.project, user, f"Add PI {index + 1} to {road.name}") as doing:
@@ -40,12 +43,19 @@ def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict
     row, number = _pi(road, pi_id)
     _not_held(row, number)
     moved = {"easting", "northing"} & set(values)
+    slid: list[str] = []
+    inputs = assemble_road(road)
+    held = [pk in inputs.held_straights for pk, _ in inputs.pi_rows]
+    if moved and any(held[max(number - 2, 0) : number]):
+        to = slide(inputs.pis, held, number - 1, values.get("easting"), values.get("northing"))
+        values = {**values, "easting": to[0], "northing": to[1]}
+        slid = [f"PI {number} keeps to its held straight."]
     label = f"{'Move' if moved else 'Change'} PI {number} of {road.name}"
     with act(road.project, user, label) as doing:
         stations = _stations(road)
         doing.change(row, revision=revision, **values)
         told = _checked(road, stations)
-    return doing, told
+    return doing, slid + told
 
 
 def curve_by(
@@ -83,6 +93,10 @@ def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act
     """PVIs that hang on the PI's curve are kept where they are, and told."""
     row, number = _pi(road, pi_id)
     _not_held(row, number)
+    rows = list(RoadPI.present.filter(road=road))
+    for i in (number - 2, number - 1):
+        if 0 <= i < len(rows) - 1 and rows[i].straight_held:
+            raise _straight_is_held(i + 1)
     with act(road.project, user, f"Delete PI {number} of {road.name}") as doing:
         stations = _stations(road)
         kept = _let_go(doing, row, stations)
@@ -125,6 +139,13 @@ def _pi(road: Road, pi_id: int) -> tuple[RoadPI, int]:
 def _not_held(row: RoadPI, number: int) -> None:
     if row.held:
         raise BadValue("pi-held", f"PI {number} is held. Let it go before you change it.")
+
+
+def _straight_is_held(number: int) -> BadValue:
+    return BadValue(
+        "straight-held",
+        f"The straight from PI {number} to PI {number + 1} is held. Let it go before you change what it lies between.",
+    )
 
 
 def _stations(road: Road) -> dict[int, float]:

@@ -89,6 +89,8 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
                     radius=row.radius,
                     spiral_in=row.spiral_in,
                     spiral_out=row.spiral_out,
+                    held=row.held,
+                    straight_held=row.straight_held,
                 )
             )
             if str(row.pk) in bends:
@@ -160,7 +162,9 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
             doing.remove(rows[-1])
         bends, pins = dict(road.crossfall.get("bends", {})), other.crossfall.get("bends", {})
         for n, row in enumerate(more[1:], 1):
-            values = {k: getattr(row, k) for k in ("easting", "northing", "radius", "spiral_in", "spiral_out")}
+            values = {
+                k: getattr(row, k) for k in ("easting", "northing", "radius", "spiral_in", "spiral_out", "held", "straight_held")
+            }
             new = doing.create(RoadPI(road=road, position=rows[-1].position + 2.0 * n, **values))
             if str(row.pk) in pins:
                 bends[str(new.pk)] = pins[str(row.pk)]

@@ -53,11 +53,13 @@ class Road(Row):
 
 
 class RoadPI(Row):
-    """A point of intersection. ``position`` orders the PIs of a road; lengths in m; a ``held`` one is not changed by accident."""
+    """A point of intersection. ``position`` orders the PIs of a road; lengths in m; a ``held`` one is not changed by accident,
+    and with ``straight_held`` the straight from it to the next PI stays on its line: both slide along it."""
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="pis")
     position = models.FloatField()
     held = models.BooleanField(default=False)
+    straight_held = models.BooleanField(default=False)
     easting = models.FloatField()
     northing = models.FloatField()
     radius = models.FloatField(default=0.0)

@@ -74,7 +74,7 @@ export const isDesignFinding = (f: Finding): f is DesignFinding => 'clause' in f
 export interface StandardRow { id: string; name: string; source: string; status: string; greatest_speed: number }
 export interface PIRow {
   id: number | null; revision: number; easting: number; northing: number; radius: number; spiral_in: number; spiral_out: number
-  stations: [number, number] | null; turn: number; held: boolean
+  stations: [number, number] | null; turn: number; held: boolean; straight_held: boolean
 }
 /** A line through measured points; offsets + right. */
 export interface LineFit {

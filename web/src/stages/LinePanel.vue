@@ -9,6 +9,7 @@ import CurveBy from '@/components/CurveBy.vue'
 import DesignSpeeds from '@/components/DesignSpeeds.vue'
 import LineActions from '@/components/LineActions.vue'
 import LineFitPanel from '@/components/LineFitPanel.vue'
+import HoldLine from '@/components/HoldLine.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
@@ -62,7 +63,8 @@ async function remove() {
     <BendCrossfall :index="index" />
     <ProblemCards />
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
-    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held" @click="remove">Delete PI</button><button class="btn quiet" data-test="hold-pi" :aria-pressed="pi.held" @click="bench.act(() => api.put(`/roads/${ui.roadId}/pis/${pi!.id}/held`, { revision: pi!.revision, held: !pi!.held }))">{{ pi.held ? 'Let go' : 'Hold' }}</button></div>
+    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held" @click="remove">Delete PI</button></div>
+    <HoldLine :index="index" />
     <hr />
   </template>
   <template v-if="ui.tool !== 'fit-line'">

@@ -61,6 +61,7 @@ const rangePath = computed(() => {
   if (!ends[0] || !ends[1]) return ''
   return [[ends[0].e, ends[0].n] as const, ...inside, [ends[1].e, ends[1].n] as const].map(([e, n]) => toScreen(view.value, e, n).join(',')).join(' ')
 })
+const heldStraights = computed(() => (showPis.value ? handles.value.slice(0, -1).flatMap((h, i) => (bench.design.value?.pis[i]?.straight_held ? [{ key: i, a: h.at, b: handles.value[i + 1]!.at }] : [])) : []))
 const tangents = computed(() => handles.value.map((h) => h.at.join(',')).join(' '))
 const draftPath = computed(() => [...draft.value.map((d) => toScreen(view.value, d.easting, d.northing)), ...(pointer.value ? [[pointer.value.x, pointer.value.y]] : [])].map((p) => p.join(',')).join(' '))
 const bar = computed(() => {
@@ -129,6 +130,7 @@ async function nudge(event: KeyboardEvent, index: number) {
         <text v-for="f in frames" :key="`t${f.number}`" :x="f.label[0] + 4" :y="f.label[1] - 4" class="frame-text">Sheet {{ f.number }}</text>
         <polyline v-if="rangePath" :points="rangePath" class="range" />
         <polyline v-if="showPis" :points="tangents" class="tangent" />
+        <line v-for="h in heldStraights" :key="h.key" :x1="h.a[0]" :y1="h.a[1]" :x2="h.b[0]" :y2="h.b[1]" class="held-straight" data-test="held-straight" />
         <g v-if="mark" :transform="`translate(${mark.x} ${mark.y}) rotate(${mark.angle})`" class="mark"><path d="M-16 0H16" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /></g>
         <template v-if="showPis">
           <g
@@ -173,6 +175,7 @@ async function nudge(event: KeyboardEvent, index: number) {
 .over { touch-action: none; cursor: default; }
 .over.panning { cursor: grabbing; }
 .over.adding { cursor: crosshair; }
+.held-straight { stroke: var(--ochre); stroke-width: 2; pointer-events: none; }
 .tangent { fill: none; stroke: var(--ochre); stroke-width: 1; stroke-dasharray: 6 4; pointer-events: none; }
 .pi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
 .pi.chosen rect { fill: var(--ochre); }
