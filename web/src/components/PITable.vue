@@ -43,10 +43,10 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
       </tbody>
     </table>
     <table class="grid" aria-label="Elements">
-      <thead><tr><th>Element</th><th class="num">From</th><th class="num">To</th><th class="num">Length m</th><th class="num">Radius m</th><th class="num">A m</th><th class="num">Azimuth °</th></tr></thead>
+      <thead><tr><th>Element</th><th class="num">From</th><th class="num">Length m</th><th class="num">Radius m</th><th class="num">A m</th><th class="num">Azimuth °</th></tr></thead>
       <tbody>
         <tr v-for="(e, i) in elements" :key="i" :class="{ here: ui.mark >= e.start && ui.mark < e.end }" @click="bench.setMark(e.start)">
-          <td>{{ KIND[e.kind] }}</td><td class="num">{{ bench.station(e.start, 3) }}</td><td class="num">{{ bench.station(e.end, 3) }}</td><td class="num">{{ formatNumber(e.length, 3) }}</td>
+          <td>{{ KIND[e.kind] }}</td><td class="num" :title="`to ${bench.station(e.end, 3)}`">{{ bench.station(e.start, 3) }}</td><td class="num">{{ formatNumber(e.length, 3) }}</td>
           <td class="num">{{ e.kind === 'Spiral' ? radius(e.radius_end ?? e.radius_start) : radius(e.radius_start) }}</td><td class="num">{{ e.parameter ? formatNumber(e.parameter, 2) : '' }}</td><td class="num">{{ formatNumber(e.azimuth_deg, 4) }}</td>
         </tr>
       </tbody>
@@ -55,7 +55,10 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: max-content minmax(470px, 1fr); gap: 12px; align-items: start; }
+.two { display: grid; grid-template-columns: max-content minmax(400px, 1fr); gap: 10px; align-items: start; }
+.two th, .two td { padding-inline: 5px; }
+.two :deep(td .field) { width: 84px; }
+.two :deep(td .narrow .field) { width: 56px; }
 .why { white-space: normal !important; }
 .why p { width: 0; min-width: 100%; }
 </style>
