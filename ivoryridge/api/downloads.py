@@ -15,7 +15,7 @@ from pydantic import Field
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.exchange.ifc_alignment import write_ifc
 from ivoryridge.core.exchange.landxml import write_landxml
-from ivoryridge.core.exchange.line_dxf import write_lines_dxf
+from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.design.assemble import RoadInputs, assemble_road, assemble_surface, chainage_words
 from ivoryridge.design.models import Road, Surface
 from ivoryridge.design.queries import volume_rows
@@ -111,7 +111,13 @@ def lines_dxf(request: Any, project_id: int, scale: Scale = 1000.0) -> HttpRespo
     """Lines, profiles in space and chainages as DXF; texts fit a plan at 1:``scale``."""
     group = request.project.chainage_group
     lines = [
-        (road.name, line, levels_of(inputs).profile if len(inputs.pvis) >= 2 else None, chainage_words(inputs, group, 0))
+        LineDrawn(
+            road.name,
+            line,
+            levels_of(inputs).profile if len(inputs.pvis) >= 2 else None,
+            chainage_words(inputs, group, 0),
+            inputs.equations,
+        )
         for road, inputs, line in _lines(request.project)
     ]
     return as_file(write_lines_dxf(lines, scale=scale).encode(), "image/vnd.dxf", f"{request.project.name} lines.dxf")

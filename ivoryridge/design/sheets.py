@@ -88,6 +88,7 @@ def _settings(sheets: SheetSet) -> SheetSettings:
         section_scale=sheets.section_scale, section_interval=sheets.section_interval, band_interval=sheets.band_interval,
         drawing_number=sheets.drawing_number, revision=sheets.revision_mark, coordinate_reference=project.coordinate_reference,
         chainage_word=project.chainage_word, station_text=station_text,
+        equations=tuple((float(s), float(j)) for s, j in sheets.road.equations),
     )  # fmt: skip
 
 

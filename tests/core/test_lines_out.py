@@ -17,7 +17,7 @@ from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.exchange.landxml import NAMESPACE, read_landxml, write_landxml
-from ivoryridge.core.exchange.line_dxf import write_lines_dxf
+from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.core.report.documents import write_docx, write_pdf
 from ivoryridge.core.report.line import crossing_report, element_report
 from ivoryridge.core.units import format_station
@@ -34,7 +34,7 @@ def words(s: float) -> str:
 
 
 def test_dxf_reopens_with_arcs_that_lie_on_the_line_and_a_course_in_space() -> None:
-    document = ezdxf.read(io.StringIO(write_lines_dxf([("Main <1>", LINE, PROFILE, words)], scale=500)))
+    document = ezdxf.read(io.StringIO(write_lines_dxf([LineDrawn("Main <1>", LINE, PROFILE, words)], scale=500)))
     assert not document.audit().errors and document.units == 6
     space = document.modelspace()
     elements = list(space.query('LWPOLYLINE[layer=="MAIN _1_"]'))
@@ -53,6 +53,18 @@ def test_dxf_reopens_with_arcs_that_lie_on_the_line_and_a_course_in_space() -> N
     assert np.abs(found.offset).max() < 1e-6 and course[:, 2] == pytest.approx(PROFILE.evaluate(found.station)[0], abs=1e-6)
     texts = {t.dxf.text: t.dxf.height for t in space.query("TEXT")}
     assert "0+200.000" in texts and set(texts.values()) == {2.5 * 500 / 1000}
+
+
+def test_marks_stand_at_round_chainages_behind_an_equation() -> None:
+    """Between 0+400 and the end the count is 30 m ahead: the ticks stand at stations 470, 570, ... and say 0+500, 0+600, ..."""
+    equations = ((400.0, 30.0),)
+    drawn = LineDrawn("Main", LINE, PROFILE, lambda s: format_station(float(counted_at(s, equations)[0]), decimals=0), equations)
+    space = ezdxf.read(io.StringIO(write_lines_dxf([drawn]))).modelspace()
+    texts = [t.dxf.text for t in space.query("TEXT")]
+    assert texts[:5] == ["0+100", "0+200", "0+300", "0+400", "0+500"]
+    marks = np.array([line.dxf.start for line in space.query("LINE")]), np.array([line.dxf.end for line in space.query("LINE")])
+    stations = project_points(LINE, (marks[0] + marks[1])[:, :2] / 2).station
+    assert stations[:6] == pytest.approx([100, 200, 300, 400, 470, 570], abs=1e-6)
 
 
 def test_landxml_carries_station_equations_and_superelevation() -> None:

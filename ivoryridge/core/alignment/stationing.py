@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -48,6 +49,18 @@ def counted_at(station: Any, equations: Sequence[tuple[float, float]]) -> NDArra
     for at, jump in equations:
         out = np.where(at < s - 1e-9, out + jump, out)
     return out
+
+
+def round_stations(start: float, end: float, step: float, equations: Sequence[tuple[float, float]] = ()) -> NDArray[np.float64]:
+    """Stations (n,) from start to end whose chainages are multiples of a step (m), as they are read with the equations."""
+    edges = [start, *(at for at, _ in equations if start < at < end), end]
+    out = []
+    for a, b in itertools.pairwise(edges):
+        ahead = sum(jump for at, jump in equations if at <= a + 1e-9)
+        first, last = np.ceil((a + ahead) / step - 1e-9), np.floor((b + ahead) / step + 1e-9)
+        out.append(np.arange(first, last + 1) * step - ahead)
+    found = np.concatenate(out)
+    return found[np.concatenate([[True], np.diff(found) > 1e-6])] if len(found) else found
 
 
 def distances_of(chainage: float, start: float, equations: Sequence[ChainageEquation], length: float) -> list[float]:

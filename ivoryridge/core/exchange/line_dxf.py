@@ -3,23 +3,36 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 
 import ezdxf
 import numpy as np
 from ezdxf.enums import TextEntityAlignment
 
 from ..alignment.horizontal import HorizontalAlignment, sample_stations
+from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
 
-__all__ = ["write_lines_dxf"]
+__all__ = ["LineDrawn", "write_lines_dxf"]
 
 TEXT_MM, TICK_MM = 2.5, 2.0  # on paper
 _NEAR = 1e-6
 
 
+@dataclass(frozen=True, slots=True)
+class LineDrawn:
+    """A line to write: ``words`` gives the text of a station, ``equations`` (station, jump) m how chainages are counted."""
+
+    name: str
+    line: HorizontalAlignment
+    profile: VerticalAlignment | None
+    words: Callable[[float], str]
+    equations: Sequence[tuple[float, float]] = ()
+
+
 def write_lines_dxf(
-    lines: Iterable[tuple[str, HorizontalAlignment, VerticalAlignment | None, Callable[[float], str]]],
+    lines: Iterable[LineDrawn],
     *,
     scale: float = 1000.0,
     interval: float = 100.0,
@@ -29,7 +42,8 @@ def write_lines_dxf(
     document = ezdxf.new("R2010", units=6)  # 6: metres
     space = document.modelspace()
     size, tick = TEXT_MM * scale / 1000, TICK_MM * scale / 1000
-    for name, line, profile, words in lines:
+    for drawn in lines:
+        name, line, profile = drawn.name, drawn.line, drawn.profile
         layer = _layer(document, name)
         for i, length in enumerate(line.length):
             a, b = line.stations[i], line.stations[i + 1]
@@ -45,16 +59,14 @@ def write_lines_dxf(
             course = [(float(e), float(n), float(h)) for (e, n), h in zip(line.evaluate(s)[0], z, strict=True)]
             space.add_polyline3d(course, dxfattribs={"layer": _layer(document, f"{name} IN SPACE")})
         texts = _layer(document, f"{name} CHAINAGES")
-        first = np.ceil(line.start_station / interval - 1e-9) * interval
-        marks = np.unique(
-            np.concatenate([[line.start_station], np.arange(first, line.end_station + 1e-6, interval), [line.end_station]])
-        )
+        inner = round_stations(line.start_station, line.end_station, interval, drawn.equations)
+        marks = np.unique(np.concatenate([[line.start_station], inner, [line.end_station]]))
         for s0, (e, n), azimuth in zip(marks, *line.evaluate(marks)[:2], strict=True):
             right = np.array([np.cos(azimuth), -np.sin(azimuth)])
             ends = np.array([e, n]) + np.outer([-tick / 2, tick / 2], right)
             space.add_line(tuple(ends[0]), tuple(ends[1]), dxfattribs={"layer": texts})
             turn = float(np.degrees(np.pi / 2 - azimuth - np.pi / 2))
-            text = space.add_text(words(float(s0)), height=size, rotation=turn, dxfattribs={"layer": texts})
+            text = space.add_text(drawn.words(float(s0)), height=size, rotation=turn, dxfattribs={"layer": texts})
             text.set_placement(tuple(np.array([e, n]) + right * tick), align=TextEntityAlignment.MIDDLE_LEFT)
         points_layer = _layer(document, f"{name} TANGENT POINTS")
         for e, n in line.evaluate(line.key_stations())[0]:

@@ -54,6 +54,7 @@ class SheetSettings:
     coordinate_reference: str
     chainage_word: str
     station_text: Callable[[float, int], str]
+    equations: tuple[tuple[float, float], ...] = ()  # station, jump; chainages in the bands are round ones
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..alignment.stationing import counted_at, round_stations
 from ..terrain.contour import levels_between
 from .drawing import PAPERS, Drawing, Map, Text
 from .frame import (
@@ -216,8 +217,8 @@ def _mark_beside(
 
 def _draw_chainages(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
     step = 20.0 if settings.scale <= 1250 else 50.0
-    for s in np.arange(np.ceil(frame.start / step), np.floor(frame.end / step) + 1) * step:
-        if round(s / step) % 5 == 0:
+    for s in round_stations(frame.start, frame.end, step, settings.equations):
+        if round(counted_at(s, settings.equations)[0] / step) % 5 == 0:
             _mark_beside(d, book, road, frame, float(s), settings.station_text(float(s), 0), side=-1.0, size=2.5)
         else:
             place, azimuth, _ = road.line.evaluate(s)
@@ -301,8 +302,7 @@ def _tangent(road: RoadToDraw, station: float) -> float:
 
 
 def _columns(frame: Frame, settings: SheetSettings) -> Floats:
-    step = settings.band_interval
-    inner = np.arange(np.ceil(frame.start / step), np.floor(frame.end / step) + 1) * step
+    inner = round_stations(frame.start, frame.end, settings.band_interval, settings.equations)
     return np.unique(np.concatenate([[frame.start], inner, [frame.end]]))
 
 

@@ -6,6 +6,7 @@ import { levelAt, placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
 import { parseNumber } from '@/lib/numbers'
+import { countedAt, roundStations } from '@/lib/chainage'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -33,9 +34,7 @@ const trace = computed(() => {
 const ticks = computed(() => {
   const [a, b] = bench.limits.value
   const minor = [10, 20, 50, 100, 200, 500, 1000, 2000].find((t) => ((width.value - LEFT) * t) / Math.max(b - a, 1) >= 14) ?? 5000
-  const out = []
-  for (let v = Math.ceil(a / minor) * minor; v <= b; v += minor) out.push({ v, x: x(v), major: Math.round(v / minor) % 5 === 0 })
-  return out
+  return roundStations([a, b], minor, bench.equations.value).map((v) => ({ v, x: x(v), major: Math.round(countedAt(v, bench.equations.value) / minor) % 5 === 0 }))
 })
 const flags = computed(() => (bench.design.value?.findings ?? []).filter((f) => f.station_from !== null))
 const grade = computed(() => {

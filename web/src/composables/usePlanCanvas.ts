@@ -7,6 +7,7 @@ import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@
 import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
+import { countedAt } from '@/lib/chainage'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
 import { useShown } from './useShown'
@@ -187,7 +188,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const line = near.value ? bench.design.value?.line : null
     if (!line || !road.value) return null
     const points = road.value.points as LinePoints
-    return annotate(line.elements, [line.start, line.end], ui.annotation, (s) => placeAt(points, s), (s) => bench.station(s, s % 1 ? 2 : 0), wide)
+    return annotate(line.elements, [line.start, line.end], ui.annotation, (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
   })
   function draw() {
     cancelAnimationFrame(frame)
@@ -214,7 +215,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       drawRoad(pen, road.value, v)
       const notes = annotation.value
       if (notes) drawAnnotation(pen, notes, v, ui.annotation)
-      else drawChainages(pen, road.value, v, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
+      else drawChainages(pen, road.value, v, bench.equations.value, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
     }
     drawn.value = !!mesh.value || !!road.value
   }

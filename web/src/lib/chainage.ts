@@ -19,3 +19,20 @@ export function stationsOf(chainage: number, equations: Equations, limits: reado
   })
   return out
 }
+
+/** Stations between limits whose chainages are multiples of a step, as people read them; at most 20 000. */
+export function roundStations(limits: readonly [number, number], step: number, equations: Equations): number[] {
+  const [a, b] = limits
+  if (!(step > 0) || (b - a) / step > 20_000) return []
+  const edges = [a, ...equations.map(([at]) => at).filter((at) => at > a && at < b), b]
+  const out: number[] = []
+  for (let i = 0; i + 1 < edges.length; i++) {
+    const [from, to] = [edges[i]!, edges[i + 1]!]
+    const ahead = equations.reduce((sum, [at, jump]) => (at <= from + 1e-9 ? sum + jump : sum), 0)
+    for (let k = Math.ceil((from + ahead) / step - 1e-9) + 0; k * step - ahead <= to + 1e-9; k++) {
+      const s = k * step - ahead
+      if (!out.length || s > out[out.length - 1]! + 1e-6) out.push(s)
+    }
+  }
+  return out
+}

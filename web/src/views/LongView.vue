@@ -16,6 +16,7 @@ import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSecti
 import { GUIDE_WAYS, useGuides } from '@/composables/useGuides'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
+import { roundStations } from '@/lib/chainage'
 import { useUi } from '@/stores/ui'
 
 const BANDS = ['Ground', 'Design', 'Differ'] as const
@@ -63,7 +64,7 @@ const levels = computed(() => y.value.ticks(Math.max(Math.floor((plot.value.y1 -
 const columns = computed(() => {
   const step = bandInterval((domain.value[1] - domain.value[0]) / Math.max(plot.value.x1 - plot.value.x0, 1))
   const out = []
-  for (let s = Math.ceil(domain.value[0] / step - 1e-9) * step; s <= domain.value[1] + 1e-6; s += step) {
+  for (const s of roundStations([domain.value[0], domain.value[1]], step, bench.equations.value)) {
     if (x.value(s) > plot.value.x1 - 8) break
     if (x.value(s) < plot.value.x0 + 16) continue
     const g = levelAt(ground.value, s), d = levelAt(profile.value, s)

@@ -1,5 +1,6 @@
 /** Annotation of a line: ticks and chainages along it, tangent points, what each element is. Sizes in paper millimetres, never overlapping. */
 import type { LineElement } from '@/api/types'
+import { roundStations, type Equations } from '@/lib/chainage'
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 
@@ -27,13 +28,9 @@ export function overlap(a: Label, b: Label, space = 0): boolean {
  * What is drawn along a line. `place` gives a place on the line by its station; `wide` the width of a text over its height.
  * A text that finds no free place at either side, nearer or farther, is dropped and counted; tangent points go first, chainages last.
  */
-export function annotate(elements: readonly LineElement[], limits: readonly [number, number], style: AnnotationStyle, place: (s: number) => Place | null, station: (s: number) => string, wide: (text: string) => number): Annotation {
+export function annotate(elements: readonly LineElement[], limits: readonly [number, number], style: AnnotationStyle, place: (s: number) => Place | null, station: (s: number) => string, wide: (text: string) => number, equations: Equations = []): Annotation {
   const mm = style.scale / 1000 // m on the ground
-  const along = (step: number) => {
-    if (!(step > 0) || (limits[1] - limits[0]) / step > 5000) return []
-    const from = Math.ceil(limits[0] / step - 1e-9)
-    return Array.from({ length: Math.max(Math.floor(limits[1] / step + 1e-9) - from + 1, 0) }, (_, i) => (from + i) * step)
-  }
+  const along = (step: number) => ((limits[1] - limits[0]) / step > 5000 ? [] : roundStations(limits, step, equations))
   const at = (s: number) => place(s)!
   const there = (s: number) => place(s) !== null
   const labels: Label[] = []

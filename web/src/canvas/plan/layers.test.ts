@@ -34,7 +34,7 @@ describe('plan layers', () => {
   })
   it('marks chainages at a round interval and writes them through the one place for numbers', () => {
     const { pen, texts } = recordingPen()
-    drawChainages(pen, road, view, (s) => `s${s}`, (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }))
+    drawChainages(pen, road, view, [], (s) => `s${s}`, (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }))
     expect(texts).toEqual(['s0', 's50', 's100', 's150', 's200'])
     expect(tickInterval(0.1)).toBe(500)
   })

@@ -1,4 +1,5 @@
 /** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
+import { roundStations, type Equations } from '@/lib/chainage'
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 import type { TerrainMesh } from './terrain'
@@ -176,14 +177,14 @@ export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void
 /** Interval of chainage marks for a scale: ticks at least 40 px apart. */
 export const tickInterval = (scale: number) => [10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * scale >= 46) ?? 10000
 
-export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, text: (s: number) => string, at: (s: number) => { e: number; n: number; azimuth: number } | null): void {
+export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, equations: Equations, text: (s: number) => string, at: (s: number) => { e: number; n: number; azimuth: number } | null): void {
   const step = tickInterval(view.scale)
   const first = road.points[0]?.[0] ?? 0
   const last = road.points.at(-1)?.[0] ?? 0
   pen.font = "550 11px 'IBM Plex Sans Variable', sans-serif"
   pen.textBaseline = 'middle'
   pen.textAlign = 'center'
-  for (let s = Math.ceil(first / step) * step; s <= last; s += step) {
+  for (const s of roundStations([first, last], step, equations)) {
     const place = at(s)
     if (!place) continue
     const [x, y] = toScreen(view, place.e, place.n)
