@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from typing import Any
 
 import django
 import numpy as np
@@ -31,6 +32,35 @@ def main() -> None:
         project = Project.objects.create(name=name)
         Membership.objects.create(project=project, user=designer, role="owner")
         bring_in_file(project, designer, content=points_csv(count), name="flown.csv")
+        if name == "Bench 1M":
+            long_road(project, designer)
+
+
+def long_road(project: Any, designer: Any) -> None:
+    """A road of 30 km to and fro over the ground, with a profile every 500 m near it."""
+    from ivoryridge.core.alignment.vertical import PVI
+    from ivoryridge.design.actions.edit_profile import set_profile
+    from ivoryridge.design.actions.edit_road import create_road
+    from ivoryridge.design.assemble import assemble_road
+    from ivoryridge.design.results import ground_under, line_of
+
+    rows = np.linspace(687_150, 689_350, 9)
+    pis = []
+    for i, n in enumerate(rows):
+        west, east = ({"easting": e, "northing": float(n), "radius": 120.0} for e in (412_200.0, 415_800.0))
+        pis += [west, east] if i % 2 == 0 else [east, west]
+    pis[0]["radius"] = pis[-1]["radius"] = 0.0
+    _, road = create_road(project, designer, name="To and fro", pis=pis)
+    inputs = assemble_road(road)
+    line, ground = line_of(inputs), ground_under(inputs)
+    stations = np.linspace(line.start_station, line.end_station, int(line.length.sum() // 600))
+    levels = np.interp(stations, ground[:, 0], ground[:, 1])
+    ends = {0, len(stations) - 1}
+    pvis = [
+        PVI(float(s), float(z), *((0.0, 0.0) if i in ends else (90.0, 90.0)))
+        for i, (s, z) in enumerate(zip(stations, levels, strict=True))
+    ]
+    set_profile(road, designer, pvis, label="Profile near the ground")
 
 
 if __name__ == "__main__":
