@@ -50,6 +50,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "toe-jumps": "The toe on the {side} jumps by {value:.2f} m between {start:.2f} and {end:.2f} m.",
     "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:.2f} to {end:.2f} m; quantities there are counted twice.",
     "line-kink": "The line turns by {value:.2f}° at {name} without a curve.",
+    "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:.1f} m makes no curve.",
     "radius-least": "The radius at {name} is {value:.1f} m; at {speed:.0f} km/h the least is {limit:.0f} m.",
     "radius-desirable": "The radius at {name} is {value:.1f} m; at {speed:.0f} km/h {limit:.0f} m is desirable.",
     "transition-missing": "{name}: R {value:.1f} m has no transition; below {limit:.0f} m one of {length:.0f} m is asked for at {speed:.0f} km/h.",

@@ -99,6 +99,7 @@ LINES: list[tuple[str, list[PI], Standard, float, str, float]] = [
     ("curve-short PI 2", bend(900, turn=14), AMERICAN, 80, "note", 240),
     ("curve-short PI 2", bend(2000, turn=4), AMERICAN, 50, "note", 180),  # 150 m, and 30 m for the degree under five
     ("line-kink PI 2", bend(0), BRITISH, 60, "fault", 0.2),
+    ("pi-in-line PI 2", bend(300, turn=0), BRITISH, 60, "note", 0.2),
 ]  # fmt: skip
 
 

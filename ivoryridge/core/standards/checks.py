@@ -109,8 +109,7 @@ def check_line(line: HorizontalAlignment, pis: Sequence[PI], standard: Standard,
         turn = _deflection(pis, i)
         places = tangent_points(line, i)
         if not places:
-            if abs(turn) > KINK:
-                out.append(_kink(line, pis, i, turn, standard, zones))
+            out += _without_curve(line, pis, i, turn, standard, zones)
             continue
         speed = zones.over(places["TS"], places["ST"])
         here = Place(standard, speed, standard.at(speed), places["TS"], places["ST"], ("pi", i))
@@ -129,18 +128,24 @@ def _deflection(pis: Sequence[PI], i: int) -> float:
     return float(np.degrees((after - before + np.pi) % (2 * np.pi) - np.pi))
 
 
-def _kink(
+def _without_curve(
     line: HorizontalAlignment, pis: Sequence[PI], i: int, turn: float, standard: Standard, zones: SpeedZones
-) -> DesignFinding:
+) -> list[DesignFinding]:
+    """A kink; or a PI in line with its neighbours, whose radius does nothing."""
+    if abs(turn) <= KINK and not pis[i].radius:
+        return []
     d = np.hypot(*(line.start - [pis[i].easting, pis[i].northing]).T)
     station = float(line.stations[int(np.argmin(d))])
     speed = zones.at(station)
     here = Place(standard, speed, standard.at(speed), station, station, ("pi", i))
+    if pis[i].radius:
+        way = Way("Set its radius to 0", "pi", i, {"radius": 0.0, "spiral_in": 0.0, "spiral_out": 0.0})
+        why = "Move the PI off the straight for a bend, or delete it."
+        return [here.found("note", "pi-in-line", f"PI {i + 1}", "", abs(turn), KINK, "°", why, [way], radius=pis[i].radius)]
     radius = here.row.get("radius_desirable", here.row["radius"])
     way = Way(f"Give it a radius of {radius:.0f} m", "pi", i, {"radius": radius})
-    return here.found(
-        "fault", "line-kink", f"PI {i + 1}", "", abs(turn), KINK, "°", "A line without a curve turns at once.", [way]
-    )
+    why = "A line without a curve turns at once."
+    return [here.found("fault", "line-kink", f"PI {i + 1}", "", abs(turn), KINK, "°", why, [way])]
 
 
 def _radius(here: Place, pi: PI, i: int) -> list[DesignFinding]:
