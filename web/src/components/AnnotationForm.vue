@@ -5,6 +5,7 @@ import { api } from '@/api/client'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
+import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -27,21 +28,20 @@ function take(wanted: string) {
 </script>
 
 <template>
-  <hr />
-  <h3>Annotation on the plan</h3>
-  <label v-if="styles.length" class="pick">Style <select class="field" value="" aria-label="Saved style" data-test="annotation-style" @change="take(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="">take a saved one …</option><option v-for="s in styles" :key="s.name" :value="s.name">{{ s.name }}</option></select></label>
-  <NumberField label="For a plan at 1 :" :model-value="ui.annotation.scale" :decimals="0" test="annotation-scale" @change="(v) => v && v >= 50 && v <= 20000 && set({ scale: v })" />
-  <NumberField label="Marks every" :model-value="ui.annotation.tick" :decimals="0" unit="m" @change="(v) => v !== null && v >= 1 && set({ tick: v })" />
-  <NumberField label="Chainages every" :model-value="ui.annotation.text" :decimals="0" unit="m" test="annotation-text" @change="(v) => v !== null && v >= 1 && set({ text: v })" />
-  <NumberField label="Text height on paper" :model-value="ui.annotation.size" :decimals="1" unit="mm" @change="(v) => v && v >= 0.5 && v <= 20 && set({ size: v })" />
-  <NumberField label="Away from the line" :model-value="ui.annotation.away" :decimals="1" unit="mm" @change="(v) => v !== null && v >= 0 && set({ away: v })" />
-  <label class="tick"><input type="checkbox" :checked="ui.annotation.points" @change="set({ points: !ui.annotation.points })" /> tangent points</label>
-  <label class="tick"><input type="checkbox" :checked="ui.annotation.elements" @change="set({ elements: !ui.annotation.elements })" /> radii, parameters and lengths of elements</label>
-  <div v-if="bench.canEdit.value" class="save"><input v-model="name" class="field" maxlength="60" placeholder="save as …" aria-label="Name of the style" data-test="annotation-name" @keydown.enter="save" /><button class="btn quiet" data-test="annotation-save" :disabled="!name.trim()" @click="save">Save style</button></div>
+  <FoldGroup title="Annotation on the plan">
+    <label v-if="styles.length" class="pick">Style <select class="field" value="" aria-label="Saved style" data-test="annotation-style" @change="take(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="">take a saved one …</option><option v-for="s in styles" :key="s.name" :value="s.name">{{ s.name }}</option></select></label>
+    <NumberField label="For a plan at 1 :" :model-value="ui.annotation.scale" :decimals="0" test="annotation-scale" @change="(v) => v && v >= 50 && v <= 20000 && set({ scale: v })" />
+    <NumberField label="Marks every" :model-value="ui.annotation.tick" :decimals="0" unit="m" @change="(v) => v !== null && v >= 1 && set({ tick: v })" />
+    <NumberField label="Chainages every" :model-value="ui.annotation.text" :decimals="0" unit="m" test="annotation-text" @change="(v) => v !== null && v >= 1 && set({ text: v })" />
+    <NumberField label="Text height on paper" :model-value="ui.annotation.size" :decimals="1" unit="mm" @change="(v) => v && v >= 0.5 && v <= 20 && set({ size: v })" />
+    <NumberField label="Away from the line" :model-value="ui.annotation.away" :decimals="1" unit="mm" @change="(v) => v !== null && v >= 0 && set({ away: v })" />
+    <label class="tick"><input type="checkbox" :checked="ui.annotation.points" @change="set({ points: !ui.annotation.points })" /> tangent points</label>
+    <label class="tick"><input type="checkbox" :checked="ui.annotation.elements" @change="set({ elements: !ui.annotation.elements })" /> radii, parameters and lengths of elements</label>
+    <div v-if="bench.canEdit.value" class="save"><input v-model="name" class="field" maxlength="60" placeholder="save as …" aria-label="Name of the style" data-test="annotation-name" @keydown.enter="save" /><button class="btn quiet" data-test="annotation-save" :disabled="!name.trim()" @click="save">Save style</button></div>
+  </FoldGroup>
 </template>
 
 <style scoped>
-h3 { margin: 0 0 4px; font-size: 13px; }
 .pick { display: grid; grid-template-columns: 1fr 146px; align-items: center; margin: 3px 0; color: var(--faded); }
 .tick { display: flex; gap: 6px; align-items: center; margin: 3px 0; }
 .save { display: grid; grid-template-columns: 1fr auto; gap: 4px; margin-top: 4px; }

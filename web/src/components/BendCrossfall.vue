@@ -6,6 +6,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
+import FoldGroup from './FoldGroup.vue'
 
 const props = defineProps<{ index: number | null }>()
 const bench = useWorkbench()
@@ -32,27 +33,25 @@ function place(field: (typeof PLACES)[number][0], station: number | null) {
 <template>
   <template v-if="index !== null">
     <template v-if="bend">
-      <hr />
-      <h3>Crossfall <small v-if="bend.pinned">pinned</small><small v-else>by the standard</small></h3>
-      <NumberField label="Full crossfall" kind="grade" :model-value="bend.rate" :decimals="1" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.rate" test="bend-rate" @change="(v) => v !== null && pin({ rate: v }, 'rate')" />
-      <NumberField v-for="[f, name] in PLACES" :key="f" :label="name" kind="station" :model-value="bend[f]" :decimals="2" :group="bench.style.value.group" :disabled="!bench.canEdit.value" :wrong="wrong[f]" :test="`bend-${f}`" @change="place(f, $event)" />
-      <div v-if="bend.asked" class="value"><span>The standard asks for</span><b>{{ formatNumber(100 * bend.asked, 1) }} %</b></div>
-      <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend" @click="act(() => api.delete(`/roads/${ui.roadId}/crossfall/${bend!.pi_id}?revision=${revision()}`), 'rate')">Back to the standard's</button></div>
+      <FoldGroup title="Crossfall" :note="bend.pinned ? 'pinned' : 'by the standard'">
+        <NumberField label="Full crossfall" kind="grade" :model-value="bend.rate" :decimals="1" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.rate" test="bend-rate" @change="(v) => v !== null && pin({ rate: v }, 'rate')" />
+        <NumberField v-for="[f, name] in PLACES" :key="f" :label="name" kind="station" :model-value="bend[f]" :decimals="2" :group="bench.style.value.group" :disabled="!bench.canEdit.value" :wrong="wrong[f]" :test="`bend-${f}`" @change="place(f, $event)" />
+        <div v-if="bend.asked" class="value"><span>The standard asks for</span><b>{{ formatNumber(100 * bend.asked, 1) }} %</b></div>
+        <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend" @click="act(() => api.delete(`/roads/${ui.roadId}/crossfall/${bend!.pi_id}?revision=${revision()}`), 'rate')">Back to the standard's</button></div>
+      </FoldGroup>
     </template>
   </template>
   <template v-else-if="turning">
-    <hr />
-    <h3>Crossfall</h3>
-    <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value" data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option value="on">by the standard</option><option value="off">not at all</option></select></label>
-    <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off" data-test="crossfall-axis" @change="setRoad({ axis: ($event.target as HTMLSelectElement).value })"><option value="centre">the centre</option><option value="inner">the inner edge</option><option value="outer">the outer edge</option></select></label>
-    <NumberField label="Runoff on the tangent" kind="grade" :model-value="turning.share ?? 2 / 3" :decimals="0" unit="%" :disabled="!bench.canEdit.value || turning.off" @change="(v) => v !== null && setRoad({ share: v > 1 ? v / 100 : v })" />
-    <p v-if="wrong.road" class="wrong" role="alert">{{ wrong.road }}</p>
+    <FoldGroup title="Crossfall">
+      <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value" data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option value="on">by the standard</option><option value="off">not at all</option></select></label>
+      <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off" data-test="crossfall-axis" @change="setRoad({ axis: ($event.target as HTMLSelectElement).value })"><option value="centre">the centre</option><option value="inner">the inner edge</option><option value="outer">the outer edge</option></select></label>
+      <NumberField label="Runoff on the tangent" kind="grade" :model-value="turning.share ?? 2 / 3" :decimals="0" unit="%" :disabled="!bench.canEdit.value || turning.off" @change="(v) => v !== null && setRoad({ share: v > 1 ? v / 100 : v })" />
+      <p v-if="wrong.road" class="wrong" role="alert">{{ wrong.road }}</p>
+    </FoldGroup>
   </template>
 </template>
 
 <style scoped>
-h3 { display: flex; justify-content: space-between; align-items: baseline; margin: 0 0 6px; font-size: 13px; }
-h3 small { font-weight: 400; color: var(--faded); }
 .pick { display: grid; grid-template-columns: 1fr 146px; align-items: center; margin: 3px 0; color: var(--faded); }
 .pick .field { min-height: 28px; padding: 1px 4px; color: var(--ink); }
 </style>

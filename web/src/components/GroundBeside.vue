@@ -5,6 +5,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
+import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -14,14 +15,13 @@ const add = (v: number | null) => v && !ui.longGround.offsets.includes(v) && ui.
 </script>
 
 <template>
-  <hr />
-  <h3>Ground shown beside</h3>
-  <div v-for="o in ui.longGround.offsets" :key="o" class="value"><span>{{ formatNumber(Math.abs(o), 2) }} m {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${o} m`" @click="ui.longGround = { ...ui.longGround, offsets: ui.longGround.offsets.filter((q) => q !== o) }">×</button></div>
-  <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
-  <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="ui.longGround.surfaces.includes(s.id)" @change="toggle(s.id)" /> {{ s.name }}</label>
+  <FoldGroup title="Ground shown beside">
+    <div v-for="o in ui.longGround.offsets" :key="o" class="value"><span>{{ formatNumber(Math.abs(o), 2) }} m {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${o} m`" @click="ui.longGround = { ...ui.longGround, offsets: ui.longGround.offsets.filter((q) => q !== o) }">×</button></div>
+    <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
+    <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="ui.longGround.surfaces.includes(s.id)" @change="toggle(s.id)" /> {{ s.name }}</label>
+  </FoldGroup>
 </template>
 
 <style scoped>
-h3 { margin: 0 0 4px; font-size: 13px; }
 .surface { display: flex; gap: 6px; align-items: center; margin: 3px 0; }
 </style>

@@ -6,6 +6,7 @@ import type { Acted } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
+import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -61,32 +62,31 @@ function choose(what: typeof doing.value) {
     <div v-for="t in ties" :key="t.end" class="tie"><span>{{ ENDS[t.end] }} lies on {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button v-if="bench.canEdit.value" class="btn quiet" :data-test="`untie-${t.end}`" @click="act(() => api.delete(`/roads/${ui.roadId}/ties/${t.end}?revision=${road!.revision}`))">Untie</button></div>
   </template>
   <template v-if="bench.canEdit.value">
-    <hr />
-    <h3>Whole line</h3>
-    <div class="actions">
-      <template v-if="road && bench.design.value?.line">
-        <button class="btn quiet" :class="{ on: doing === 'parallel' }" data-test="line-parallel" @click="choose('parallel')">Parallel …</button>
-        <button class="btn quiet" data-test="line-reverse" @click="post('reverse')">Reverse</button>
-        <button class="btn quiet" data-test="line-split" :title="`Part the road at the reading mark, ${bench.station(ui.mark)}`" @click="post('split', { station: ui.mark })">Split at mark</button>
-        <template v-if="others.length">
-          <button class="btn quiet" :class="{ on: doing === 'join' }" data-test="line-join" @click="choose('join')">Join …</button>
-          <button v-for="e in (['start', 'end'] as const).filter((x) => !road!.ties[x] && !road!.course.kind)" :key="e" class="btn quiet" :class="{ on: doing === e }" :data-test="`line-tie-${e}`" @click="choose(e)">Tie {{ e }} …</button>
+    <FoldGroup title="Whole line">
+      <div class="actions">
+        <template v-if="road && bench.design.value?.line">
+          <button class="btn quiet" :class="{ on: doing === 'parallel' }" data-test="line-parallel" @click="choose('parallel')">Parallel …</button>
+          <button class="btn quiet" data-test="line-reverse" @click="post('reverse')">Reverse</button>
+          <button class="btn quiet" data-test="line-split" :title="`Part the road at the reading mark, ${bench.station(ui.mark)}`" @click="post('split', { station: ui.mark })">Split at mark</button>
+          <template v-if="others.length">
+            <button class="btn quiet" :class="{ on: doing === 'join' }" data-test="line-join" @click="choose('join')">Join …</button>
+            <button v-for="e in (['start', 'end'] as const).filter((x) => !road!.ties[x] && !road!.course.kind)" :key="e" class="btn quiet" :class="{ on: doing === e }" :data-test="`line-tie-${e}`" @click="choose(e)">Tie {{ e }} …</button>
+          </template>
         </template>
-      </template>
-      <label class="btn quiet file">Lines of a LandXML file … <input type="file" accept=".xml,.landxml" class="visually-hidden" data-test="lines-file" @change="bringIn" /></label>
-    </div>
-    <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset" @change="makeParallel" />
-    <div v-if="doing && doing !== 'parallel'" class="with">
-      <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'" data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
-      <select v-if="doing !== 'join'" v-model="level" class="field" aria-label="Level of the end" data-test="tie-level"><option value="">level on its own</option><option value="centre">level of its centre</option><option value="edge">level of its edge</option></select>
-      <button class="btn" data-test="other-take" @click="doing === 'join' ? post('join', { road: other }) : tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
-    </div>
-    <p v-if="wrong" class="wrong" role="alert" data-test="line-wrong">{{ wrong }}</p>
+        <label class="btn quiet file">Lines of a LandXML file … <input type="file" accept=".xml,.landxml" class="visually-hidden" data-test="lines-file" @change="bringIn" /></label>
+      </div>
+      <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset" @change="makeParallel" />
+      <div v-if="doing && doing !== 'parallel'" class="with">
+        <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'" data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
+        <select v-if="doing !== 'join'" v-model="level" class="field" aria-label="Level of the end" data-test="tie-level"><option value="">level on its own</option><option value="centre">level of its centre</option><option value="edge">level of its edge</option></select>
+        <button class="btn" data-test="other-take" @click="doing === 'join' ? post('join', { road: other }) : tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
+      </div>
+      <p v-if="wrong" class="wrong" role="alert" data-test="line-wrong">{{ wrong }}</p>
+    </FoldGroup>
   </template>
 </template>
 
 <style scoped>
-h3 { margin: 0 0 4px; font-size: 13px; }
 .tie { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; }
 .with { display: grid; gap: 6px; }
 .file { position: relative; cursor: pointer; }

@@ -6,6 +6,7 @@ import { useBeside } from '@/composables/useBeside'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
+import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -20,24 +21,23 @@ async function add() {
 </script>
 
 <template>
-  <hr />
-  <h3>Profiles for this line</h3>
-  <table v-if="there" class="grid" aria-label="Profiles">
-    <thead><tr><th>Profile</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th></th></tr></thead>
-    <tbody>
-      <tr v-for="c in candidates" :key="c.id" :class="{ here: c.used }" :data-test="`candidate-${c.id || 'first'}`">
-        <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.act(() => api.put(`/roads/${ui.roadId}/candidate`, { revision: revision(), id: c.id }))">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
-        <td class="num">{{ c.cut === null ? '–' : formatNumber(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : formatNumber(c.fill, 0) }}</td>
-        <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/candidates/${c.id}?revision=${revision()}`))">×</button></td>
-      </tr>
-    </tbody>
-  </table>
-  <p v-else class="faded">Keep this profile and try another one beside it.</p>
-  <div v-if="bench.canEdit.value" class="add"><input v-model="name" class="field" maxlength="60" placeholder="name of a copy" aria-label="Name of the copy" data-test="candidate-name" @keydown.enter="add" /><button class="btn quiet" data-test="candidate-add" @click="add">Copy and use</button></div>
+  <FoldGroup title="Profiles for this line">
+    <table v-if="there" class="grid" aria-label="Profiles">
+      <thead><tr><th>Profile</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th></th></tr></thead>
+      <tbody>
+        <tr v-for="c in candidates" :key="c.id" :class="{ here: c.used }" :data-test="`candidate-${c.id || 'first'}`">
+          <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.act(() => api.put(`/roads/${ui.roadId}/candidate`, { revision: revision(), id: c.id }))">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
+          <td class="num">{{ c.cut === null ? '–' : formatNumber(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : formatNumber(c.fill, 0) }}</td>
+          <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/candidates/${c.id}?revision=${revision()}`))">×</button></td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else class="faded">Keep this profile and try another one beside it.</p>
+    <div v-if="bench.canEdit.value" class="add"><input v-model="name" class="field" maxlength="60" placeholder="name of a copy" aria-label="Name of the copy" data-test="candidate-name" @keydown.enter="add" /><button class="btn quiet" data-test="candidate-add" @click="add">Copy and use</button></div>
+  </FoldGroup>
 </template>
 
 <style scoped>
-h3 { margin: 0 0 4px; font-size: 13px; }
 .pick { padding: 0; text-align: left; }
 .add { display: grid; grid-template-columns: 1fr auto; gap: 4px; margin-top: 4px; }
 .add .field { min-height: 26px; padding: 1px 6px; min-width: 0; }

@@ -4,6 +4,7 @@ import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
+import FoldGroup from '@/components/FoldGroup.vue'
 import FixedPoints from '@/components/FixedPoints.vue'
 import GroundBeside from '@/components/GroundBeside.vue'
 import ProfileCandidates from '@/components/ProfileCandidates.vue'
@@ -100,10 +101,10 @@ async function remove() {
     <FixedPoints />
     <ProfileCandidates />
     <GroundBeside />
-    <hr />
-    <h3>PVIs</h3>
-    <NumberField v-if="bench.canEdit.value" :label="ui.range ? 'Raise those in the range by' : 'Raise all by'" :model-value="rise" :decimals="3" unit="m" test="raise-pvis" @change="raise" />
-    <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>
+    <FoldGroup title="PVIs">
+      <NumberField v-if="bench.canEdit.value" :label="ui.range ? 'Raise those in the range by' : 'Raise all by'" :model-value="rise" :decimals="3" unit="m" test="raise-pvis" @change="raise" />
+      <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>
+    </FoldGroup>
   </template>
 </template>
 

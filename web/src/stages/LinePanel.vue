@@ -82,12 +82,11 @@ async function remove() {
     </template>
     <template v-if="!pi">
       <ProblemCards />
-      <hr />
+      <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
       <DesignSpeeds />
       <BendCrossfall :index="null" />
       <LineActions />
       <AnnotationForm />
-      <FindingCard v-for="f in findings" :key="f.key" :finding="f" />
     </template>
     <p class="faded">Click a PI to see its values, drag it to try a line; arrow keys move the chosen PI.</p>
   </template>

@@ -220,7 +220,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         <button class="btn quiet" :class="{ on: guides.active.value }" data-test="tool-guide" :disabled="!design?.line" title="Lines of a gradient that help to place PVIs" @click="ui.tool = guides.active.value ? '' : 'guide'">Guide line</button>
         <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line || fitting" title="Replace the profile by the best fit to the ground, under the limits of standard and project, through the fixed points" @click="fitToGround()">Fit to ground</button>
         <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting" title="The best fit whose cut and fill balance" @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
-        <select v-model="ui.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 136px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
+        <select v-model="ui.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
       </template>
       <button class="btn quiet" :aria-pressed="ui.sightLane" :class="{ on: ui.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="ui.sightLane = !ui.sightLane">Sight</button>
       <button class="btn quiet" @click="showAll()">Show all</button>
