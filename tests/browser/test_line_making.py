@@ -90,3 +90,41 @@ def test_a_split_inside_a_bend_says_where_the_bend_lies(demo_page: Any) -> None:
     page.keyboard.press("Enter")
     page.click("[data-test=line-split]")
     expect(page.locator("[data-test=line-wrong]")).to_contain_text("0+800.000 lies in the bend at PI 2, from 0+593")
+
+
+def test_a_pi_dragged_on_a_held_straight_stays_on_its_line(demo_page: Any, demo: Any) -> None:
+    """Seen while it is dragged and kept when it is let go; the straight is drawn apart, and Undo takes the hold back."""
+    page = demo_page("line")
+    page.click("[data-test=snapping]")
+    page.click("[data-test=pi-2] rect")
+    page.check("[data-test=hold-straight]")
+    expect(page.locator("[data-test=held-straight]")).to_have_count(1)
+    rows = list(RoadPI.present.filter(road=Road.objects.get(project=demo, name="Link")))
+    (e1, n1), (e2, n2) = ((r.easting, r.northing) for r in rows[1:3])
+    box = page.locator("[data-test=pi-2] rect").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 60, box["y"] + 45, steps=6)
+    page.mouse.up()
+    expect(page.get_by_text("PI 2 keeps to its held straight.")).to_be_visible()
+    rows[1].refresh_from_db()
+    off = ((rows[1].easting - e1) * (n2 - n1) - (rows[1].northing - n1) * (e2 - e1)) / ((e2 - e1) ** 2 + (n2 - n1) ** 2) ** 0.5
+    assert abs(off) < 1e-6 and abs(rows[1].easting - e1) > 5
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=held-straight]")).to_have_count(0)
+
+
+def test_groups_of_the_inspector_stay_folded(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    group = page.locator("details", has_text="Standard and speeds")
+    group.locator("summary").focus()
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-test=standard]")).to_have_count(0)
+    page.reload()
+    expect(group).to_be_visible()
+    expect(page.locator("[data-test=standard]")).to_have_count(0)
+    group.locator("summary").click()
+    expect(page.locator("[data-test=standard]")).to_be_visible()

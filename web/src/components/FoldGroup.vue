@@ -1,30 +1,29 @@
 <script setup lang="ts">
-/** A group of values in the inspector under a heading that folds it; what is folded stays so on this computer. */
-import { computed, useId } from 'vue'
+/** A group of the inspector under a heading that folds it. Who folds or opens one finds it so again on this computer. */
+import { computed } from 'vue'
 import { useUi } from '@/stores/ui'
 
-const props = defineProps<{ title: string; note?: string }>()
+const props = defineProps<{ title: string; note?: string; count?: number; alarm?: boolean; shut?: boolean; test?: string }>()
 const ui = useUi()
-const id = useId()
-const open = computed(() => !ui.folded.includes(props.title))
-function turn() {
-  ui.folded = open.value ? [...ui.folded, props.title] : ui.folded.filter((t) => t !== props.title)
+const open = computed(() => ui.folds[props.title] ?? !props.shut)
+function turn(event: Event) {
+  const now = (event.target as HTMLDetailsElement).open
+  if (now !== open.value) ui.folds = { ...ui.folds, [props.title]: now }
 }
 </script>
 
 <template>
-  <section class="group">
-    <h3><button :aria-expanded="open" :aria-controls="id" @click="turn"><span class="sign" aria-hidden="true">{{ open ? '▾' : '▸' }}</span>{{ title }}<small v-if="note">{{ note }}</small></button></h3>
-    <div v-if="open" :id="id" class="inside"><slot /></div>
-  </section>
+  <details :open="open" @toggle="turn">
+    <summary :data-test="test">{{ title }}<b v-if="count" :class="{ some: alarm }">{{ count }}</b><small v-if="note">{{ note }}</small></summary>
+    <slot v-if="open" />
+  </details>
 </template>
 
 <style scoped>
-.group { border-top: 1px solid var(--rule); margin-top: 10px; padding-top: 4px; }
-h3 { font-size: 13px; }
-h3 button { display: flex; gap: 6px; align-items: baseline; width: 100%; border: 0; background: none; font: inherit; color: inherit; padding: 4px 0; text-align: left; cursor: pointer; }
-h3 button:hover { color: var(--petrol); }
-.sign { color: var(--faded); font-size: 11px; width: 9px; }
-small { margin-left: auto; font-weight: 400; color: var(--faded); }
-.inside { padding-bottom: 2px; }
+details { border-top: 1px solid var(--rule); margin-top: 7px; padding-top: 7px; }
+summary { cursor: pointer; font-family: var(--sign); font-weight: 600; font-size: 14px; margin-bottom: 4px; }
+summary:hover { color: var(--petrol); }
+b { margin-left: 6px; color: var(--faded); font-size: 12px; }
+b.some { color: #fff; background: var(--madder); border-radius: 8px; padding: 0 7px; }
+small { font-family: var(--face); font-weight: 400; font-size: 12px; color: var(--faded); margin-left: 6px; }
 </style>

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import ExchangeList from '@/components/ExchangeList.vue'
+import FoldGroup from '@/components/FoldGroup.vue'
 import GroundFindings from '@/components/GroundFindings.vue'
 import GroundPickCard from '@/components/GroundPickCard.vue'
 import GroundRecipe from '@/components/GroundRecipe.vue'
@@ -58,32 +59,26 @@ async function merge() {
     <div v-if="told" class="value"><span>Levels</span><b>{{ formatNumber(told.levels[0], 2) }} to {{ formatNumber(told.levels[1], 2) }} m</b></div>
     <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / 10000, 2) }}, {{ formatNumber(told.slope_area / 10000, 2) }} ha</b></div>
     <p v-if="told?.spacing" class="faded">Drawn from afar by a level every {{ formatNumber(told.spacing, 1) }} m, from near by its own triangles. All results use its own triangles.</p>
-    <details :open="open > 0"><summary data-test="findings-summary">Findings <b :class="{ some: open }">{{ open }}</b></summary><GroundFindings :ground="ground" /></details>
-    <details open><summary>Made from</summary><GroundSources :ground="ground" />
+    <FoldGroup title="Findings" :count="open" alarm :shut="!open" test="findings-summary"><GroundFindings :ground="ground" /></FoldGroup>
+    <FoldGroup title="Made from"><GroundSources :ground="ground" />
       <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
-    </details>
-    <details><summary data-test="recipe">Recipe and edits <b v-if="surface.edits.length">{{ surface.edits.length }}</b></summary><GroundRecipe :ground="ground" /></details>
-    <details><summary>Give out</summary><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></details>
+    </FoldGroup>
+    <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>
+    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
   </template>
-  <details><summary data-test="rules">Sorting rules <b v-if="bench.project.value?.sorting_rules.length">{{ bench.project.value.sorting_rules.length }}</b></summary><SortingRules /></details>
-  <details open><summary data-test="exchange">Document exchange <small>simulated</small></summary><ExchangeList /></details>
-  <details open><summary>Received</summary>
+  <FoldGroup title="Sorting rules" :count="bench.project.value?.sorting_rules.length" shut test="rules"><SortingRules /></FoldGroup>
+  <FoldGroup title="Document exchange" note="simulated" test="exchange"><ExchangeList /></FoldGroup>
+  <FoldGroup title="Received">
     <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
     <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}<small class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
-  </details>
+  </FoldGroup>
   <ImportDialog v-if="ui.tool === 'import'" @close="ui.tool = ''" />
 </template>
 
 <style scoped>
 .name { font-family: var(--sign); font-weight: 600; font-size: 14px; border-color: transparent; padding: 2px 4px; margin-left: -5px; }
 .name:hover, .name:focus { border-color: var(--rule); }
-details { border-top: 1px solid var(--rule); padding: 7px 0; }
-details:first-of-type { margin-top: 10px; }
-summary { cursor: pointer; font-family: var(--sign); font-weight: 600; font-size: 14px; }
-summary b { margin-left: 6px; color: var(--faded); font-size: 12px; }
-summary b.some { color: #fff; background: var(--madder); border-radius: 8px; padding: 0 7px; }
-summary small { font-family: var(--face); font-weight: 400; font-size: 12px; color: var(--faded); }
 .used { display: block; font-size: 11px; }
 .merge { display: grid; grid-template-columns: 1fr auto; gap: 6px; }
 </style>

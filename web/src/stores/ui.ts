@@ -54,7 +54,7 @@ export const useUi = defineStore('ui', () => {
   /** a line drawn over the plan before it is taken: its course, and the points it is to follow */
   const proposal = shallowRef<{ line: [number, number][]; points: [number, number][]; leftOut: boolean[] } | null>(null)
   /** lines drawn in plan catch what was received */
-  const folded = useLocalStorage<string[]>('ivory.folded', []) // headings of the inspector's folded groups
+  const folds = useLocalStorage<Record<string, boolean>>('ivory.folds', {}) // groups of the inspector, by heading: open or not
   const snapping = useLocalStorage('ivory.snapping', true)
   const sectionLabels = ref(true)
   const inspectorOpen = ref(true)
@@ -72,6 +72,6 @@ export const useUi = defineStore('ui', () => {
     proposal.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, annotation, proposal, folded, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, annotation, proposal, folds, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })
