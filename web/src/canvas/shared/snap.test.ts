@@ -19,6 +19,14 @@ describe('snapping', () => {
   it('prolongs the line that the last place ends', () => {
     expect(snapTo([lines], 1101, 2150, 3, { e: 1100, n: 2080 })).toEqual({ kind: 'prolonged', e: 1100, n: 2150 })
   })
+  it('tells the vertex at which the leg touches a bend', () => {
+    // an arc of radius 100 m around (0, 0), a vertex every 5 degrees: from (0, -200) the tangents touch at 30 degrees below the axis
+    const arc = Array.from({ length: 25 }, (_, i) => (i - 12) * 5).flatMap((d) => [100 * Math.cos((d * Math.PI) / 180), 100 * Math.sin((d * Math.PI) / 180)])
+    const bend: SnapLines = { origin: [0, 0], vertices: new Float64Array(arc), starts: [0, 25], stride: 2 }
+    const from = { e: 0, n: -200 }
+    const found = [-45, -40, -35, -30, -25, -20].map((d) => snapTo([bend], 100 * Math.cos((d * Math.PI) / 180), 100 * Math.sin((d * Math.PI) / 180), 2, from)?.kind)
+    expect(found).toEqual(['vertex', 'vertex', 'vertex', 'tangent', 'vertex', 'vertex'])
+  })
   it('catches nothing out of reach, and nothing on hidden lines', () => {
     expect(snapTo([lines], 1200, 2200, 3)).toBeNull()
     expect(snapTo([{ ...lines, hidden: () => true }], 1001, 2001, 3)).toBeNull()

@@ -1,12 +1,12 @@
 /** What the pointer catches on received lines while a line is drawn, in world coordinates. */
 
-export type SnapKind = 'vertex' | 'end' | 'crossing' | 'perpendicular' | 'prolonged' | 'nearest'
+export type SnapKind = 'vertex' | 'end' | 'tangent' | 'crossing' | 'perpendicular' | 'prolonged' | 'nearest'
 export interface Snap { kind: SnapKind; e: number; n: number }
 /** Polylines as one row of coordinates from an origin, `stride` numbers a vertex, with the first vertex of each. */
 export interface SnapLines { origin: readonly [number, number]; vertices: Float32Array | Float64Array; starts: ArrayLike<number>; stride: number; hidden?: (line: number) => boolean }
 
-interface Segment { a: [number, number]; b: [number, number]; first: boolean; last: boolean }
-const NAMES: Record<SnapKind, string> = { vertex: 'vertex', end: 'end of a line', crossing: 'crossing', perpendicular: 'square to a line', prolonged: 'prolongs a line', nearest: 'on a line' }
+interface Segment { a: [number, number]; b: [number, number]; first: boolean; last: boolean; next: [number, number] | null }
+const NAMES: Record<SnapKind, string> = { vertex: 'vertex', end: 'end of a line', tangent: 'touches a bend', crossing: 'crossing', perpendicular: 'square to a line', prolonged: 'prolongs a line', nearest: 'on a line' }
 export const snapName = (kind: SnapKind) => NAMES[kind]
 
 /** Segments that come within `reach` of a place. */
@@ -20,7 +20,8 @@ export function segmentsNear(lines: SnapLines, e: number, n: number, reach: numb
     for (let i = from; i < to; i++) {
       const ax = vertices[i * stride]!, ay = vertices[i * stride + 1]!, bx = vertices[(i + 1) * stride]!, by = vertices[(i + 1) * stride + 1]!
       if (Math.min(ax, bx) > x + reach || Math.max(ax, bx) < x - reach || Math.min(ay, by) > y + reach || Math.max(ay, by) < y - reach) continue
-      out.push({ a: [ax + origin[0], ay + origin[1]], b: [bx + origin[0], by + origin[1]], first: i === from, last: i + 1 === to })
+      const next: [number, number] | null = i + 1 < to ? [vertices[(i + 2) * stride]! + origin[0], vertices[(i + 2) * stride + 1]! + origin[1]] : null
+      out.push({ a: [ax + origin[0], ay + origin[1]], b: [bx + origin[0], by + origin[1]], first: i === from, last: i + 1 === to, next })
     }
   }
   return out
@@ -40,8 +41,19 @@ function crossing(p: Segment, q: Segment): [number, number] | null {
   return t > 1e-9 && t < 1 - 1e-9 && u > 1e-9 && u < 1 - 1e-9 ? [p.a[0] + t * rx, p.a[1] + t * ry] : null
 }
 
+const BENDS = Math.PI / 12 // a line that turns by more at a vertex has a corner there, not a bend
+
+/** Whether the straight from a place touches the bend of a line at the end of a segment: its neighbours lie on one side of it. */
+function touches(s: Segment, from: { e: number; n: number }): boolean {
+  if (!s.next) return false
+  const [x, y] = [s.b[0] - from.e, s.b[1] - from.n]
+  const side = (p: [number, number]) => x * (p[1] - s.b[1]) - y * (p[0] - s.b[0])
+  const turn = Math.atan2(s.next[1] - s.b[1], s.next[0] - s.b[0]) - Math.atan2(s.b[1] - s.a[1], s.b[0] - s.a[0])
+  return side(s.a) * side(s.next) > 0 && Math.abs(Math.atan2(Math.sin(turn), Math.cos(turn))) < BENDS
+}
+
 /**
- * The best catch within `reach` m: a vertex or end, then a crossing, then the foot square from `from`, then the prolongation of the
+ * The best catch within `reach` m: a vertex, an end or a bend that the leg from `from` touches, then a crossing, then the foot square from `from`, then the prolongation of the
  * segment on whose end `from` lies, then the nearest place on a line. `marked` leaves it at vertices, ends and crossings.
  */
 export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, from?: { e: number; n: number } | null, marked = false): Snap | null {
@@ -53,7 +65,7 @@ export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, 
   }
   near.forEach((s, i) => {
     offer(s.first ? 'end' : 'vertex', 0, ...s.a)
-    offer(s.last ? 'end' : 'vertex', 0, ...s.b)
+    offer(s.last ? 'end' : !marked && from && touches(s, from) ? 'tangent' : 'vertex', 0, ...s.b)
     for (const q of near.slice(i + 1)) {
       const c = crossing(s, q)
       if (c) offer('crossing', 1, ...c)
