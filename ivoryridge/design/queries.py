@@ -140,7 +140,8 @@ def road_key(inputs: RoadInputs) -> str:
 
 def road_picture(inputs: RoadInputs) -> dict[str, Any]:
     """Everything the views of a road draw, from saved values."""
-    return {k: v for part in road_pictures(inputs) for k, v in part.items()}
+    shape, found = road_pictures(inputs)
+    return {**shape, **found, "problems": {**shape["problems"], **found["problems"]}}
 
 
 def road_pictures(
@@ -175,8 +176,8 @@ def road_pictures(
 
 
 def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:
-    """Open findings of the corridor and against the standard, departures that are accepted, and what could not be computed."""
-    problems = {step: _problem(e) for step, e in r.problems.items()}
+    """Open findings of the corridor and against the standard, departures that are accepted, and why there are none if so."""
+    problems = {}
     against: list[dict[str, Any]] = []
     if r.line is not None and "levels" not in r.problems:
         try:

@@ -16,10 +16,8 @@ Floats = NDArray[np.float64]
 
 __all__ = ["sight_in_space", "surfaces_across"]
 
-STEP = (
-    5.0  # m between the places that are looked for; between the last seen and the first lost one it is halved down to TOLERANCE
-)
-TOLERANCE = 0.1  # m
+STEP = 5.0  # m between the places that are looked for
+TOLERANCE = 0.1  # m to which the place between the last one seen and the first one lost is halved
 NEAR = 6.0  # m from the line; a line of sight over the highest place within is not held against the section's vertices
 _CLEAR = 1e-9  # m; a line of sight that touches the road still passes
 

@@ -122,7 +122,8 @@ function makeWorkbench(projectId: number) {
   const found = useThrottleFn((text: string, drag: number) => {
     if (drag !== drags || !trial.value || text === judged) return
     judged = text
-    trial.value = { ...trial.value, ...(JSON.parse(text) as Partial<RoadDesign>) }
+    const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
+    trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
   }, FOUND, true)
   async function judge(more: AsyncGenerator<string>, drag: number) {
     for await (const text of more) if (text) void found(text, drag)
