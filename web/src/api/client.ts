@@ -46,11 +46,12 @@ export const api = {
   delete: async <T>(path: string): Promise<T> => (await send('DELETE', path)).json(),
   /** Lines of JSON, each as soon as it is there. */
   async *lines(path: string, body: unknown, signal?: AbortSignal): AsyncGenerator<string> {
-    const reader = (await send('POST', path, body, signal)).body!.pipeThrough(new TextDecoderStream()).getReader()
+    const reader = (await send('POST', path, body, signal)).body!.getReader()
+    const decoder = new TextDecoder()
     let rest = ''
     for (;;) {
       const { done, value } = await reader.read()
-      const parts = (rest + (value ?? '')).split('\n')
+      const parts = (rest + decoder.decode(value, { stream: !done })).split('\n')
       rest = parts.pop()!
       yield* parts
       if (done) return
