@@ -23,6 +23,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "far-from-project": "The file lies {distance:.0f} km away from what the project already holds. Check the coordinate reference and the order of the axes.",
     "units-converted": "The file gives lengths in {unit}; they were converted to metres.",
     "definition-missing": "Surface {surface} has no triangles of its own; they are made from its points and breaklines.",
+    "superelevation-left": "The file tells how the carriageway turns in bends of {name} ({count}). That is not taken over: crossfall follows the standard here, until bends are pinned.",
     "left-out": "{count} × {what} were left out: this program does not bring them in here.",
     "faces-invisible": "{count} faces of surface {surface} are marked invisible and were left out.",
     "dxf-errors": "The drawing has {count} faults of its own that were mended on reading, the first: {first}",

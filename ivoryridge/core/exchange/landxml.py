@@ -335,6 +335,9 @@ def _read_alignment(element: Any, number: int, factor: float, findings: list[Fin
             findings.append(Finding("note", "left-out", {"count": 1, "what": f"station equation of alignment {name}"}))
             continue
         equations.append((inner, ahead - back))
+    turned = sum(1 for _ in _children(element, "Superelevation"))
+    if turned:
+        findings.append(Finding("note", "superelevation-left", {"count": turned, "name": name}))
     return LandXmlAlignment(name, alignment, profiles, tuple(sorted(equations)))
 
 
