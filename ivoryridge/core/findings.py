@@ -69,6 +69,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "broken-grade": "Two {word}, {name}, are joined by a grade of {value:.0f} m only; under {limit:.0f} m it looks broken.",
     "bend-on-long-curve": "The bend at {name} is {value:.0f} m long on a vertical curve of {length:.0f} m at PVI {pvi}; under {limit:.0f} m it looks like a kink.",
     "fixed-missed": "The profile is at {value:.3f} m where it should {word} {name}, {limit:.3f} m: {off:.3f} m off.",
+    "reverse-straight": "The straight between {name} is {value:.1f} m long; to turn the crossfall from one bend to the other {limit:.1f} m are needed.",
     "crossfall-low": "The crossfall at {name} is {value:.1f} %; at {speed:.0f} km/h the standard asks for {limit:.1f} %.",
     "crossfall-high": "The crossfall at {name} is {value:.1f} %; the greatest is {limit:.1f} %.",
     "crossfall-fast": "From {start:.0f} to {end:.0f} m {name} turns too fast: its edge runs {value:.2f} % against the axis; the greatest is {limit:.2f} %.",

@@ -57,14 +57,14 @@ CODE_VERSION = {
     "contours": 2,
     "terrain": 1,
     "line": 1,
-    "levels": 1,
+    "levels": 2,
     "ground": 2,
     "cuts": 1,
     "crossfall": 1,
     "corridor": 2,
     "fit": 1,
     "areas": 1,
-    "standards": 1,
+    "standards": 2,
     "sheets": 1,
 }
 LIBRARIES = f"numpy {np.__version__}"

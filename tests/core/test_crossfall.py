@@ -62,6 +62,29 @@ def test_bends_too_near_meet_half_way_and_that_is_told():
     assert max(f.value for f in found) == pytest.approx(100 * 3.65 * 0.10 / 1.0)  # the whole turn on one metre
 
 
+def reverse_bends(straight: float) -> list[PI]:
+    """Bends of R 400 m that turn by 30 degrees right and left without transitions, a straight of a length between them."""
+    a, t = np.radians(30.0), 400 * np.tan(np.radians(15.0))
+    leg = 2 * t + straight
+    first = np.array([0.0, 500.0])
+    second = first + leg * np.array([np.sin(a), np.cos(a)])
+    return [PI(0, 0), PI(*first, 400), PI(*second, 400), PI(second[0], second[1] + 500)]
+
+
+def test_the_straight_between_reverse_bends_has_room_to_turn():
+    """Two thirds of either runoff w e / delta lie on it: 2 * 2/3 * 3.65 * 0.067 / 0.005 (AASHTO, section 3.3.8, from memory)."""
+    need = 2 * 2 / 3 * 3.65 * 0.067 / 0.005
+    for straight, told in ((40.0, True), (need - 0.5, True), (need + 0.5, False)):
+        pis = reverse_bends(straight)
+        line = alignment_from_pis(pis)
+        d = crossfall_diagram(turned_bends(line, pis, AMERICAN, zones(80), width=3.65, normal=0.02), 0.02, 0.02)
+        found = [
+            f for f in check_crossfall(d, line, None, AMERICAN, zones(80), width=3.65) if f.finding.code == "reverse-straight"
+        ]
+        assert bool(found) == told
+        assert [(f.value, f.limit) for f in found] == ([(pytest.approx(straight), pytest.approx(need))] if told else [])
+
+
 def test_rates_and_places_by_standard():
     """British: V^2 / (2.828 R) = 6.39 % at 85 km/h and 400 m, above to the tenth; none from 1440 m on (CD 109, from memory).
     American: C-M5-01 of the check cases, 6.609 % at 80 km/h and 400 m; runoff w e / delta with delta 0.50 % at 80 km/h."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -22,6 +23,7 @@ USUAL_SHARE = 2 / 3  # of the runoff that lies on the tangent where there is no 
 LEAST_TURNED = 0.015  # below this crossfall the normal fall stays; AASHTO, section 3.3.5
 LANES_ROTATED = {1.0: 1.0, 1.5: 0.83, 2.0: 0.75, 2.5: 0.70, 3.0: 0.67, 3.5: 0.64}  # lanes -> b_w; AASHTO, Table 3-16
 FLAT = 0.005  # grade and crossfall below this hold water; AASHTO, section 3.3.8, least transition grades
+_LACKING = 0.01  # m; what is lacking by less is the rounding of typed lengths
 _SLACK = 1e-6
 
 
@@ -131,8 +133,10 @@ def check_crossfall(
     *,
     width: float,
 ) -> list[DesignFinding]:
-    """Bends with less crossfall than is asked for or more than is allowed, too fast turning, and flat places, by station."""
-    out = [f for b in diagram.bends for f in _rate(b, standard, zones)] + _too_fast(diagram, line, standard, zones, width)
+    """Bends with less crossfall than is asked for or more than is allowed, straights between reverse bends that are too short to
+    turn on, too fast turning, and flat places, by station."""
+    out = [f for b in diagram.bends for f in _rate(b, standard, zones)] + _reverse(diagram, line, standard, zones)
+    out += _too_fast(diagram, line, standard, zones, width)
     if profile is not None:
         out += _flat(diagram, profile, standard, zones)
     return sorted(out, key=lambda f: f.finding.station_from or 0.0)
@@ -149,6 +153,25 @@ def _rate(b: TurnedBend, standard: Standard, zones: SpeedZones) -> list[DesignFi
     if b.rate > greatest + _SLACK:
         why = "Steeper carriageways let slow vehicles slide in ice and make turning off hard."
         out.append(here.found("fault", "crossfall-high", name, "crossfall", 100 * b.rate, 100 * greatest, "%", why))
+    return out
+
+
+def _reverse(diagram: CrossfallDiagram, line: HorizontalAlignment, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:
+    """Reverse bends whose turning overlaps: the straight between them would have to be longer by as much."""
+    out = []
+    for a, b in itertools.pairwise(diagram.bends):
+        lacking = a.level_out - b.level_in
+        ends = [np.flatnonzero(line.pi_of == bend.pi) for bend in (a, b)]
+        if a.turn * b.turn > 0 or lacking <= _LACKING or not all(len(e) for e in ends):
+            continue
+        start, end = float(line.stations[ends[0][-1] + 1]), float(line.stations[ends[1][0]])
+        speed = zones.over(start - 1.0, end + 1.0)
+        here = Place(standard, speed, standard.at(speed), start, end, ("pi", b.pi))
+        why = "Between reverse bends the carriageway turns from one full crossfall through level to the other. Move the bends apart, or turn them over transitions."
+        name = f"PI {a.pi + 1} and PI {b.pi + 1}"
+        out.append(
+            here.found("doubt", "reverse-straight", name, "relative_gradient", end - start, end - start + lacking, "m", why)
+        )
     return out
 
 

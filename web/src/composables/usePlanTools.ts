@@ -55,7 +55,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
   function grabPi(event: PointerEvent, index: number) {
     ui.selection = { kind: 'pi', index }
     const p = pis.value[index]
-    if (event.button !== 0 || !bench.canEdit.value || !p?.id || p.held) return
+    const between = p?.straight_held && pis.value[index - 1]?.straight_held // two held straights leave it no way to go
+    if (event.button !== 0 || !bench.canEdit.value || !p?.id || p.held || between) return
     ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
     doing.value = { kind: 'pi', index, id: p.id, revision: p.revision, moved: false }
     pointer.value = null // the readout follows the PI as it is drawn, not the pointer: one picture a move instead of two
