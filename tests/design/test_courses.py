@@ -161,6 +161,16 @@ def test_a_tied_end_follows_the_other_road_and_a_circle_is_named(link: Road, dem
     assert list(RoadPI.present.filter(road=lane).values_list("easting", "northing"))[-1] == pytest.approx(tuple(place))
 
 
+def test_both_parts_of_a_held_straight_stay_held_when_it_is_split(link: Road, designer: Any) -> None:
+    row = RoadPI.present.filter(road=link)[1]
+    course.hold(link, designer, row.pk, revision=row.revision, what="straight", held=True)
+    _, _, rest = split_road(fresh(link), designer, revision=fresh(link).revision, station=1250.0)
+    parts = [[r.straight_held for r in RoadPI.present.filter(road=r)] for r in (link, rest)]
+    assert parts == [[False, True, False], [True, False, False]]
+    join_roads(fresh(link), designer, revision=fresh(link).revision, other=fresh(rest))
+    assert [r.straight_held for r in RoadPI.present.filter(road=link)] == [False, True, False, False]
+
+
 def test_split_and_joined_again_a_road_is_what_it_was(link: Road, designer: Any) -> None:
     pi = RoadPI.present.filter(road=link)[2]
     pin_bend(link, designer, pi.pk, revision=link.revision, values={"rate": 0.05})

@@ -76,7 +76,8 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
         doing.create(other)
         doing.create(SheetSet(project=road.project, road=other, name=f"{other.name} sheets"[:120]))
         last = {"easting": float(place[0]), "northing": float(place[1])}
-        doing.create(RoadPI(road=other, position=0.0, **last))
+        cut = rows[len(rows) - len(behind) - 1]  # the straight that is split begins there; both its parts stay held
+        doing.create(RoadPI(road=other, position=0.0, straight_held=cut.straight_held, **last))
         bends = dict(road.crossfall.get("bends", {}))
         theirs = {}
         for n, row in enumerate(behind, 1):
@@ -160,6 +161,8 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
         doing.change(road, revision=revision)
         if turn < _IN_LINE:
             doing.remove(rows[-1])
+        else:
+            doing.change(rows[-1], straight_held=more[0].straight_held)
         bends, pins = dict(road.crossfall.get("bends", {})), other.crossfall.get("bends", {})
         for n, row in enumerate(more[1:], 1):
             values = {
