@@ -45,12 +45,13 @@ def test_pvis_on_crossings_of_guides_have_the_exact_gradients(demo_page: Any, de
     road = Road.objects.get(project=demo, name="Link")
     before = {p.id for p in levels_of(assemble_road(road)).rows}
     page.click("[data-test=tool-add-pvi]")
-    for name in ("A-B", "B-C"):
+    there = page.locator("[data-test^=pvi-] rect").count()
+    for added, name in enumerate(("A-B", "B-C"), 1):
         box = page.locator(f"[data-test=crossing-{name}]").bounding_box()
         assert box
         page.mouse.click(box["x"] + box["width"] / 2 + 3, box["y"] + box["height"] / 2 - 2)  # near is enough
         expect(page.locator("[data-test=told]").last).to_contain_text("Add a PVI")
-        page.wait_for_timeout(400)
+        expect(page.locator("[data-test^=pvi-] rect")).to_have_count(there + added)
     road = Road.objects.get(pk=road.pk)
     levels = levels_of(assemble_road(road))
     new = [p for row, p in zip(levels.rows, levels.pvis, strict=True) if row.id not in before]

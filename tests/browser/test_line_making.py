@@ -76,9 +76,12 @@ def test_a_parallel_is_made_follows_and_is_undone(demo_page: Any, demo: Any) -> 
     assert [round(p.radius, 1) for p in RoadPI.present.filter(road=road)] == [0.0, 588.0, 512.0, 0.0]  # 600 - 12 and 500 + 12
     page.click("[data-test=line-reverse]")
     expect(page.locator("[data-test=pi-2-radius]")).to_have_value("512.00")
-    for _ in range(3):
-        page.keyboard.press("Control+z")
-        page.wait_for_timeout(600)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=pi-2-radius]")).to_have_value("588.00")
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=line-offset]")).to_have_count(1)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=road-name]")).to_have_value("Link")
     road.refresh_from_db()
     assert road.removed
 
