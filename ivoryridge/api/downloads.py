@@ -14,7 +14,7 @@ from pydantic import Field
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.exchange.ifc_alignment import write_ifc
-from ivoryridge.core.exchange.landxml import write_landxml
+from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.design.assemble import RoadInputs, assemble_road, assemble_surface, chainage_words
 from ivoryridge.design.models import Road, Surface

@@ -10,7 +10,7 @@ from django.http import HttpResponse
 from ninja import Router
 
 from ivoryridge.core.exchange.grid import grid_of_surface, write_esri_grid
-from ivoryridge.core.exchange.landxml import write_landxml
+from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.surface_out import write_contours_geojson, write_surface_dxf, write_surface_glb
 from ivoryridge.core.terrain.flow import ponds_of, watershed_of
 from ivoryridge.core.terrain.label_path import label_places

@@ -13,7 +13,8 @@ from numpy.testing import assert_allclose
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import FormatError
-from ivoryridge.core.exchange.landxml import read_landxml, write_landxml
+from ivoryridge.core.exchange.landxml import read_landxml
+from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.points_csv import CsvLayout, detect_layout, read_points
 from ivoryridge.core.terrain.triangulate import triangulate
 from tests.strategies import pi_rows

@@ -16,7 +16,8 @@ from ivoryridge.core.alignment.crossfall_diagram import TurnedBend, crossfall_di
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.exchange.landxml import NAMESPACE, read_landxml, write_landxml
+from ivoryridge.core.exchange.landxml import NAMESPACE, read_landxml
+from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.core.report.documents import write_docx, write_pdf
 from ivoryridge.core.report.line import crossing_report, element_report

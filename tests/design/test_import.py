@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
-from ivoryridge.core.exchange.landxml import write_landxml
+from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.core.terrain.triangulate import triangulate
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
