@@ -81,6 +81,7 @@ class PVIChange(In):
     elevation: Number | None = None
     half_in: Number | None = None
     half_out: Number | None = None
+    circular: bool | None = None
     anchor: Literal["station", "place", "tangent", "start", "end"] | None = None
 
 

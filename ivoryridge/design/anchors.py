@@ -27,6 +27,7 @@ class AnchoredPVI:
     pi_id: int | None = None
     tangent_point: str = ""
     ahead: float = 0.0
+    circular: bool = False
 
 
 def resolve_stations(pvis: list[AnchoredPVI], line: HorizontalAlignment) -> list[float]:

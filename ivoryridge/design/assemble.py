@@ -141,7 +141,7 @@ def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:
     return AnchoredPVI(
         id=r.pk, revision=r.revision, anchor=r.anchor, elevation=r.elevation, half_in=r.half_in, half_out=r.half_out,
         station=r.station, easting=r.easting, northing=r.northing, ahead=r.ahead, pi_id=r.anchor_pi_id,
-        pi=pi_index.get(r.anchor_pi_id) if r.anchor_pi_id else None, tangent_point=r.tangent_point,
+        pi=pi_index.get(r.anchor_pi_id) if r.anchor_pi_id else None, tangent_point=r.tangent_point, circular=r.circular,
     )  # fmt: skip
 
 

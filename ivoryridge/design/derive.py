@@ -57,7 +57,7 @@ CODE_VERSION = {
     "contours": 2,
     "terrain": 1,
     "line": 1,
-    "levels": 2,
+    "levels": 3,
     "ground": 2,
     "cuts": 1,
     "crossfall": 1,

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from ivoryridge.core.alignment.course import convert_to_pis, line_from_elements, parallel_line, run_against
 from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis, project_points, sample_stations
-from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
+from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, curve_limits, profile_from_pvis
 from ivoryridge.core.corridor.corridor import (
     Corridor,
     Crossfall,
@@ -226,7 +226,8 @@ def tied_level(inputs: RoadInputs, end: str) -> float | None:
 
 
 def _told(p: AnchoredPVI) -> list[Any]:
-    return [p.id, p.anchor, p.elevation, p.half_in, p.half_out, p.station, p.easting, p.northing, p.pi, p.tangent_point, p.ahead]
+    rest = [p.station, p.easting, p.northing, p.pi, p.tangent_point, p.ahead]
+    return [p.id, p.anchor, p.elevation, p.half_in, p.half_out, p.circular, *rest]
 
 
 def levels_of(inputs: RoadInputs) -> Levels:
@@ -238,10 +239,9 @@ def levels_of(inputs: RoadInputs) -> Levels:
 def _make_levels(inputs: RoadInputs) -> tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]:
     stations = resolve_stations(list(inputs.pvis), line_of(inputs))
     order = tuple(sorted(range(len(stations)), key=lambda i: (_end_rank(inputs.pvis[i]), stations[i])))
-    pvis = tuple(
-        PVI(stations[i], _elevation(inputs, inputs.pvis[i]), inputs.pvis[i].half_in, inputs.pvis[i].half_out) for i in order
-    )
-    return profile_from_pvis(pvis), order, pvis
+    given = [PVI(stations[i], _elevation(inputs, p), p.half_in, p.half_out, p.circular) for i in order for p in (inputs.pvis[i],)]
+    profile = profile_from_pvis(given)
+    return profile, order, curve_limits(given)
 
 
 def _elevation(inputs: RoadInputs, p: AnchoredPVI) -> float:

@@ -40,7 +40,7 @@ def sight_along_profile(
     Distances are horizontal. Source: geometry; checked by the cases of topic J.
     """
     way = -1.0 if backward else 1.0
-    pieces = _pieces(profile, backward)
+    pieces = _pieces(profile.as_parabolas(), backward)
     first, last = pieces[0, 0], pieces[-1, 1]
     s = np.atleast_1d(np.asarray(stations, float))
     levels, _ = profile.evaluate(s)  # NaN outside

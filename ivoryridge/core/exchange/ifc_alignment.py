@@ -21,7 +21,7 @@ _KINDS = {"Line": "LINE", "Curve": "CIRCULARARC", "Spiral": "CLOTHOID"}
 def write_ifc(*, project: str, lines: Iterable[tuple[str, HorizontalAlignment, VerticalAlignment | None]]) -> bytes:
     """The text of an IFC 4.3 file in metres and radians: an IfcAlignment for each line, with its profile where there is one.
 
-    Lengths and curvatures go over as they are; a profile's parabolas (also unequal halves) as parabolic arcs.
+    Lengths and curvatures go over as they are; a profile's parabolas (also unequal halves) as parabolic arcs, circles as circular ones.
     """
     import ifcopenshell
     import ifcopenshell.api.alignment as alignments
@@ -61,9 +61,10 @@ def _horizontal(file: Any, line: HorizontalAlignment, i: int) -> Any:
 
 def _vertical(file: Any, line: HorizontalAlignment, profile: VerticalAlignment, i: int) -> Any:
     start, end = float(profile.station[i]), float(profile.station[i + 1])
-    rate, grade = float(profile.rate[i]), float(profile.g0[i])
+    rate, grade, radius = float(profile.rate[i]), float(profile.g0[i]), float(profile.radius[i])
     return file.create_entity(
         "IfcAlignmentVerticalSegment", StartDistAlong=start - line.start_station, HorizontalLength=end - start,
         StartHeight=float(profile.z0[i]), StartGradient=grade, EndGradient=grade + rate * (end - start),
-        RadiusOfCurvature=1 / rate if rate else None, PredefinedType="PARABOLICARC" if rate else "CONSTANTGRADIENT",
+        RadiusOfCurvature=radius or (1 / rate if rate else None),
+        PredefinedType="CIRCULARARC" if radius else "PARABOLICARC" if rate else "CONSTANTGRADIENT",
     )  # fmt: skip

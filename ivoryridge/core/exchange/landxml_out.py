@@ -5,6 +5,7 @@ Points in LandXML are northing, easting, level; directions are clockwise from no
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
@@ -125,8 +126,8 @@ def _write_alignment(
         profile = etree.SubElement(element, "Profile", name=name)
         for title, pvis in profiles.items():
             align = etree.SubElement(profile, "ProfAlign", name=title)
-            for p in pvis:
-                _write_pvi(align, p)
+            for i, p in enumerate(pvis):
+                _write_pvi(align, p, pvis[i - 1 : i + 2])
     if crossfall is not None:
         for b in crossfall.bends:
             _write_superelevation(element, b, crossfall.normal[0 if b.turn > 0 else 1])
@@ -154,11 +155,20 @@ def _points(g: Any, start: Any, end: Any, *, centre: Any = None, pi: Any = None)
     etree.SubElement(g, "End").text = _text(end[::-1])
 
 
-def _write_pvi(align: Any, p: PVI) -> None:
+def _write_pvi(align: Any, p: PVI, beside: Sequence[PVI]) -> None:
     if p.half_in == p.half_out == 0:
         element = etree.SubElement(align, "PVI")
+    elif p.circular and (radius := _radius(beside)):
+        element = etree.SubElement(align, "CircCurve", radius=repr(radius), length=repr(p.half_in + p.half_out))
     elif p.half_in == p.half_out:
         element = etree.SubElement(align, "ParaCurve", length=repr(p.half_in * 2))
     else:
         element = etree.SubElement(align, "UnsymParaCurve", lengthIn=repr(p.half_in), lengthOut=repr(p.half_out))
     element.text = _text((p.station, p.elevation))
+
+
+def _radius(beside: Sequence[PVI]) -> float:
+    """Radius (m) of the circular curve at the middle one of three PVIs; 0 where it does not turn."""
+    a, b = (np.arctan((q.elevation - p.elevation) / (q.station - p.station)) for p, q in itertools.pairwise(beside))
+    turned = abs(float(np.sin(b) - np.sin(a)))
+    return (beside[1].half_in + beside[1].half_out) / turned if turned > 1e-9 else 0.0

@@ -383,7 +383,7 @@ def _least_k(p: PVI, g1: float, g2: float) -> float:
     if p.half_in <= 0 or p.half_out <= 0:
         return 0.0
     common = (g1 * p.half_in + g2 * p.half_out) / (p.half_in + p.half_out)  # grade of the common tangent
-    halves = [(p.half_in, common - g1), (p.half_out, g2 - common)]
+    halves = [(p.half_in + p.half_out, g2 - g1)] if p.circular else [(p.half_in, common - g1), (p.half_out, g2 - common)]
     return min(length / (100 * abs(c)) for length, c in halves if abs(c) > 1e-12)
 
 

@@ -62,7 +62,9 @@ def create_course(
         for i, p in enumerate(pvis):
             last = i == len(pvis) - 1
             held = {"anchor": "start"} if i == 0 else {"anchor": "end"} if last else {"anchor": "station", "station": p.station}
-            doing.create(RoadPVI(road=road, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held))
+            doing.create(
+                RoadPVI(road=road, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, circular=p.circular, **held)
+            )
         if pvis:
             levels_of(assemble_road(road))
     return doing, road

@@ -86,6 +86,7 @@ def add_candidate(road: Road, user: User, *, revision: int, name: str) -> Act:
         "elevation",
         "half_in",
         "half_out",
+        "circular",
     )
     with act(road.project, user, f"Add profile {name} to {road.name}") as doing:
         doing.change(road, revision=revision, candidates=[*road.candidates, {"id": new, "name": name}], candidate=new)

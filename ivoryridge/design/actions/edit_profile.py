@@ -207,7 +207,7 @@ def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: di
     row = _pvi(road, pvi_id)
     inputs = assemble_road(road)
     line = line_of(inputs)
-    fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out")}
+    fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out", "circular")}
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
     if "station" in values or "anchor" in values:
         now = resolve_station(pvi_from_row(row, index), line)

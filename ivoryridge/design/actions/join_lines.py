@@ -128,7 +128,9 @@ def _part_profile(doing: Act, road: Road, other: Road, levels: Any, station: flo
         if p.station > station:
             end = i == count - 1
             held: dict[str, Any] = {"anchor": "end"} if end else {"anchor": "station", "station": p.station}
-            doing.create(RoadPVI(road=other, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held))
+            doing.create(
+                RoadPVI(road=other, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, circular=p.circular, **held)
+            )
             doing.remove(pvi)
         elif row.anchor in ("tangent", "place"):
             doing.change(pvi, anchor="station", station=p.station, anchor_pi_id=None, tangent_point="", ahead=0.0)
@@ -202,5 +204,13 @@ def _join_profiles(doing: Act, road: Road, mine: Any, theirs: Any, shift: float,
     for i, p in enumerate(theirs.pvis[1:], 1):
         held: dict[str, Any] = {"anchor": "end"} if i == count - 1 else {"anchor": "station", "station": p.station + shift}
         doing.create(
-            RoadPVI(road=road, candidate=road.candidate, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, **held)
+            RoadPVI(
+                road=road,
+                candidate=road.candidate,
+                elevation=p.elevation,
+                half_in=p.half_in,
+                half_out=p.half_out,
+                circular=p.circular,
+                **held,
+            )
         )

@@ -78,6 +78,8 @@ class RoadPVI(Row):
     place         the place on the line nearest     easting, northing
     tangent       a tangent point of a PI           anchor_pi, tangent_point (TS SC CS ST), ahead (m)
     start, end    an end of the line                ahead (m)
+
+    ``circular``: its curve is an arc of a circle, as a received profile had it; else a parabola.
     """
 
     ANCHORS = ("station", "place", "tangent", "start", "end")
@@ -94,6 +96,7 @@ class RoadPVI(Row):
     elevation = models.FloatField()
     half_in = models.FloatField(default=0.0)
     half_out = models.FloatField(default=0.0)
+    circular = models.BooleanField(default=False)
 
     class Meta:
         ordering = ["id"]

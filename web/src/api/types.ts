@@ -91,7 +91,7 @@ export interface Line { start: number; end: number; elements: LineElement[]; poi
 export type Anchor = 'station' | 'place' | 'tangent' | 'start' | 'end'
 export interface PVIRow {
   id: number; revision: number; anchor: Anchor; tangent_point: string; pi: number | null; ahead: number; station: number; elevation: number
-  half_in: number; half_out: number; length: number; grade_in: number | null; grade_out: number | null; k: number | null; kind: 'crest' | 'sag'
+  half_in: number; half_out: number; circular: boolean; circle_differs: number; length: number; grade_in: number | null; grade_out: number | null; k: number | null; kind: 'crest' | 'sag'
 }
 /** points: station, level, grade */
 export interface Levels { start: number; end: number; points: [number, number, number][]; turning: [number, number][] }

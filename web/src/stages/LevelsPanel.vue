@@ -34,7 +34,7 @@ async function set(values: Record<string, unknown>, field: string) {
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 const halves = ref(false)
-const unequal = computed(() => halves.value || (pvi.value !== null && Math.abs(pvi.value.half_in - pvi.value.half_out) > 1e-6))
+const unequal = computed(() => halves.value || (pvi.value !== null && !pvi.value.circular && Math.abs(pvi.value.half_in - pvi.value.half_out) > 1e-6))
 watch(index, () => (halves.value = false))
 /** The chosen PVI goes up or down until a grade beside it is the typed one. */
 function setGrade(grade: number | null, field: 'grade_in' | 'grade_out') {
@@ -70,6 +70,7 @@ async function remove() {
         <NumberField label="before the PVI" :model-value="pvi.half_in" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.half_in" test="pvi-half-in" @change="set({ half_in: $event ?? 0 }, 'half_in')" />
         <NumberField label="behind the PVI" :model-value="pvi.half_out" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.half_out" test="pvi-half-out" @change="set({ half_out: $event ?? 0 }, 'half_out')" />
       </template>
+      <p v-else-if="pvi.circular" class="faded" data-test="pvi-circular">An arc of a circle, as received. <button v-if="bench.canEdit.value" class="link" data-test="pvi-parabola" @click="set({ circular: false, half_in: pvi.length / 2, half_out: pvi.length / 2 }, 'length')">Make it a parabola</button> of the same length; it moves by at most {{ formatNumber(1000 * pvi.circle_differs, 1) }} mm.</p>
       <button v-else-if="bench.canEdit.value" class="link" data-test="pvi-unequal" @click="halves = true">Unequal halves</button>
       <NumberField label="K" :model-value="pvi.k" :decimals="1" unit="m/%" empty="–" :disabled="!bench.canEdit.value || change < 1e-6" :wrong="wrong.k" test="pvi-k" @change="setLength($event === null ? 0 : Math.round($event * change * 1000) / 1000, 'k')" />
       <NumberField label="Radius" :model-value="pvi.k === null ? null : 100 * pvi.k" :decimals="0" unit="m" empty="–" :disabled="!bench.canEdit.value || change < 1e-6" :wrong="wrong.radius" test="pvi-radius" @change="setLength($event === null ? 0 : Math.round(($event * change) / 100 * 1000) / 1000, 'radius')" />
