@@ -24,17 +24,21 @@ def pack_survey(survey: Survey) -> tuple[bytes, str]:
         np.array([number[c] for c in given], np.int32) for given in (survey.codes, survey.line_codes, survey.line_types)
     )
     heights = np.asarray(survey.line_heights)
+    named = survey.names if any(survey.names) else ()
+    names = np.frombuffer("\n".join(n.replace("\n", " ") for n in named).encode(), np.uint8)
     told = json.dumps({"words": words, "point_type": survey.point_type}).encode()
     out = io.BytesIO()
     np.savez_compressed(
         out, points=survey.points, vertices=vertices, starts=starts, faces=survey.faces, code=code, line_code=line_code,
-        line_type=line_type, heights=heights, told=np.frombuffer(told, np.uint8),
+        line_type=line_type, heights=heights, told=np.frombuffer(told, np.uint8), names=names,
     )  # fmt: skip
     h = hashlib.blake2b(told, digest_size=16)
     for a in (survey.points, vertices, starts, survey.faces, code, line_code, line_type):
         h.update(f"{a.dtype}{a.shape}".encode() + np.ascontiguousarray(a).tobytes())
     if heights.any():  # left out while all is flat, so that surveys from before lines had heights keep their hash
         h.update(heights.tobytes())
+    if len(names):  # likewise
+        h.update(names.tobytes())
     return out.getvalue(), h.hexdigest()
 
 
@@ -48,4 +52,6 @@ def unpack_survey(blob: bytes) -> Survey:
         told = json.loads(z["told"].tobytes().decode())
         code, line_code, line_type = (tuple(told["words"][i] for i in z[n]) for n in ("code", "line_code", "line_type"))
         heights = z["heights"] if "heights" in z else np.zeros(len(lines))
-        return Survey(z["points"], code, lines, z["faces"], line_code, line_type, told["point_type"], heights)
+        text = z["names"].tobytes().decode() if "names" in z else ""
+        names = tuple(text.split("\n")) if text else ()
+        return Survey(z["points"], code, lines, z["faces"], line_code, line_type, told["point_type"], heights, names)

@@ -15,7 +15,8 @@ from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
 from ivoryridge.core.errors import FormatError
-from ivoryridge.core.exchange.dxf_survey import read_dxf_survey
+from ivoryridge.core.exchange.dxf_survey import level_of_text, read_dxf_survey
+from ivoryridge.core.exchange.geojson_in import read_geojson
 from ivoryridge.core.exchange.grid import read_grid, survey_of_grid
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.exchange.las import read_las
@@ -50,7 +51,8 @@ def drawing(units: int = 6, version: str = "R2013") -> bytes:
 
 @pytest.mark.parametrize("version", ["R2000", "R2013"])
 def test_a_drawing_gives_points_lines_and_faces_by_layer(version: str) -> None:
-    survey, unit, findings = read_dxf_survey(drawing(version=version), "lines.dxf")
+    sets, unit, findings = read_dxf_survey(drawing(version=version), "lines.dxf")
+    survey = sets[0][1]
     assert unit == "meter" and [f.sentence for f in findings] == [
         "1 × TEXT were left out: this program does not bring them in here."
     ]
@@ -59,13 +61,15 @@ def test_a_drawing_gives_points_lines_and_faces_by_layer(version: str) -> None:
     assert layers["CAD line/FENCE"].levels == (49.0, 49.0)
     ring = survey.lines[survey.line_codes.index("BANK TOP")]
     assert len(ring) == 4 and np.array_equal(ring[0], ring[-1])
-    assert len(survey.faces) == 3 and layers["CAD point/TIN"].count == 4
+    faces = dict(sets[1:])
+    assert [len(s.faces) for s in faces.values()] == [2, 1] and len(faces["faces of TIN"].points) == 4
 
 
 def test_a_drawing_in_feet_becomes_metres() -> None:
-    survey, unit, findings = read_dxf_survey(drawing(units=2))
+    ((_, survey), *_), unit, findings = read_dxf_survey(drawing(units=2))
     assert unit == "foot" and any(f.code == "units-converted" for f in findings)
     assert_allclose(survey.points[0], np.array([E0, N0, 50.5]) * 0.3048, rtol=0, atol=1e-6)
+    assert survey.points[-1, 2] == pytest.approx(53.75 * 0.3048)  # a level in an attribute is in the drawing's unit too
 
 
 def tiff(values: Any, *, turned: bool = False) -> bytes:
@@ -157,16 +161,18 @@ def test_landxml_points_contours_and_boundaries() -> None:
     assert [k for k, _ in s.boundaries] == ["outer", "hole"] and np.isnan(s.boundaries[0][1][0, 2])
 
 
-READERS = [(read_dxf_survey, "dxf"), (read_grid, "asc"), (read_las, "las"), (read_landxml, "xml")]
+READERS = [(read_dxf_survey, "dxf"), (read_landxml, "xml"), (read_geojson, "geojson")]
+APART = [(read_grid, "asc"), (read_las, "las")]  # a process for each file, so fewer of them
 SEEDS = {
     "dxf": drawing(),
     "asc": tiff(np.arange(12.0).reshape(3, 4)),
     "las": cloud(300)[0],
     "xml": b"<LandXML><Surfaces/></LandXML>",
+    "geojson": b'{"type": "Feature", "properties": {"code": "GRD"}, "geometry": {"type": "Point", "coordinates": [412000, 687000, 5]}}',
 }
 
 
-@pytest.mark.parametrize(("read", "kind"), READERS)
+@pytest.mark.parametrize(("read", "kind"), [*READERS, *APART])
 def test_nothing_and_nonsense_are_told_in_a_sentence(read: Any, kind: str) -> None:
     for content in (b"", b"\0" * 300, b"hello, this is a letter", SEEDS[kind][: len(SEEDS[kind]) // 3]):
         try:
@@ -177,30 +183,44 @@ def test_nothing_and_nonsense_are_told_in_a_sentence(read: Any, kind: str) -> No
             assert content == SEEDS[kind][: len(SEEDS[kind]) // 3]  # a cut file may still hold something whole
 
 
-@pytest.mark.parametrize(("read", "kind"), READERS)
-@settings(max_examples=60, deadline=None)
-@given(edits=st.lists(st.tuples(st.floats(0, 1), st.binary(min_size=0, max_size=6)), min_size=1, max_size=4), cut=st.floats(0, 1))
-def test_a_damaged_file_gives_a_model_or_a_clear_error(read: Any, kind: str, edits: Any, cut: float) -> None:
+DAMAGE = st.lists(st.tuples(st.floats(0, 1), st.binary(min_size=0, max_size=6)), min_size=1, max_size=4)
+
+
+def damaged(kind: str, edits: Any, cut: float) -> bytes:
     content = bytearray(SEEDS[kind])
     for share, bytes_ in edits:
         at = int(share * len(content))
         content[at : at + len(bytes_)] = bytes_
-    content = content[: max(int(len(content) * (0.2 + cut)), 1)]
+    return bytes(content[: max(int(len(content) * (0.2 + cut)), 1)])
+
+
+def told_or_read(read: Any, content: bytes, kind: str) -> None:
     try:
-        read(bytes(content), f"file.{kind}")
+        read(content, f"file.{kind}")
     except FormatError as error:
         assert error.sentence
+
+
+@pytest.mark.parametrize(("read", "kind"), READERS)
+@settings(max_examples=60, deadline=None)
+@given(edits=DAMAGE, cut=st.floats(0, 1))
+def test_a_damaged_file_gives_a_model_or_a_clear_error(read: Any, kind: str, edits: Any, cut: float) -> None:
+    told_or_read(read, damaged(kind, edits, cut), kind)
+
+
+@pytest.mark.parametrize(("read", "kind"), APART)
+@settings(max_examples=6, deadline=None)
+@given(edits=DAMAGE, cut=st.floats(0, 1))
+def test_a_damaged_binary_gives_a_model_or_a_clear_error(read: Any, kind: str, edits: Any, cut: float) -> None:
+    told_or_read(read, damaged(kind, edits, cut), kind)
 
 
 @pytest.mark.long
-@pytest.mark.parametrize(("read", "kind"), READERS)
+@pytest.mark.parametrize(("read", "kind"), [*READERS, *APART])
 @settings(max_examples=1500, deadline=None)
 @given(content=st.binary(max_size=4000), keep=st.integers(0, 400))
 def test_any_bytes_after_a_true_start_give_a_model_or_a_clear_error(read: Any, kind: str, content: bytes, keep: int) -> None:
-    try:
-        read(SEEDS[kind][:keep] + content, f"file.{kind}")
-    except FormatError as error:
-        assert error.sentence
+    told_or_read(read, SEEDS[kind][:keep] + content, kind)
 
 
 def test_a_picture_without_a_place_is_refused_in_words() -> None:
@@ -218,3 +238,102 @@ def test_a_header_that_promises_more_than_the_file_holds_is_refused_at_once() ->
     content[100:104] = b"\xff\xff\xff\xff"
     with pytest.raises(FormatError, match="promises more than the file holds"):
         read_las(bytes(content))
+
+
+def odd_drawing() -> bytes:
+    """Blocks, bulges, another extrusion, hidden layers, levels as text: what drawings of honest people hold."""
+    d = ezdxf.new("R2013", units=6)
+    m = d.modelspace()
+    for name in ("OFF", "FROZEN"):
+        d.layers.add(name)
+    d.layers.get("OFF").off()
+    d.layers.get("FROZEN").freeze()
+    m.add_point((1, 1, 1), dxfattribs={"layer": "OFF"})
+    m.add_line((0, 0, 0), (1, 1, 1), dxfattribs={"layer": "FROZEN"})
+    m.add_lwpolyline([(0, 0, 0, 0, 1.0), (10, 0)], dxfattribs={"layer": "BULGE", "elevation": 7.0})
+    flat = m.add_polyline2d([(0, 0), (5, 0)], dxfattribs={"layer": "FLAT"})
+    flat.dxf.elevation = (0, 0, 12.5)
+    m.add_lwpolyline([(1, 2), (3, 4)], dxfattribs={"layer": "MIRRORED", "extrusion": (0, 0, -1), "elevation": 2.0})
+    m.add_arc((0, 0, 3), 50, 0, 90, dxfattribs={"layer": "ARC"})
+    m.add_spline([(0, 0, 1), (5, 5, 2), (10, 0, 3)], dxfattribs={"layer": "SPLINE"})
+    block = d.blocks.new("WALL")
+    block.add_line((0, 0, 0), (2, 0, 1))
+    m.add_blockref("WALL", (100, 100, 50), dxfattribs={"layer": "WALLS", "rotation": 90, "xscale": 2.0})
+    level = d.blocks.new("SPOT")
+    level.add_attdef("LEVEL", (0, 0))
+    for text in ("BM 3 = 12.50", "1,234.56", "no level"):
+        m.add_blockref("SPOT", (5, 5, 4), dxfattribs={"layer": "SPOTS"}).add_attrib("LEVEL", text)
+    m.add_text("61.25", dxfattribs={"layer": "LEVELS", "insert": (8, 9)})
+    out = io.StringIO()
+    d.write(out)
+    return out.getvalue().encode()
+
+
+def test_a_drawing_is_read_as_it_is_drawn() -> None:
+    """Second reader: ezdxf's own explosion, world coordinates and flattening."""
+    from ezdxf import path
+
+    sets, _, findings = read_dxf_survey(odd_drawing())
+    survey, told = sets[0][1], {f.code: f for f in findings}
+    lines = dict(zip(survey.line_codes, survey.lines, strict=True))
+    assert told["layers-hidden"].params["count"] == 2 and not {"OFF", "FROZEN"} & {*survey.codes, *survey.line_codes}
+    assert_allclose(np.hypot(lines["BULGE"][:, 0] - 5, lines["BULGE"][:, 1]), 5, rtol=0, atol=1e-9)
+    assert (lines["BULGE"][:, 2] == 7.0).all() and lines["BULGE"][:, 1].min() == pytest.approx(-5, abs=0.011)
+    assert (lines["FLAT"][:, 2] == 12.5).all()
+    assert_allclose(lines["MIRRORED"], [[-1, 2, -2], [-3, 4, -2]], rtol=0, atol=1e-9)
+    assert_allclose(lines["WALLS"], [[100, 100, 50], [100, 104, 51]], rtol=0, atol=1e-9)
+    assert "block WALL" in survey.codes
+    assert_allclose(np.hypot(*lines["ARC"][:, :2].T), 50, rtol=0, atol=1e-9)
+    d = ezdxf.read(io.StringIO(odd_drawing().decode()))
+    (spline,) = d.modelspace().query("SPLINE")
+    fine = np.array([tuple(v) for v in path.make_path(spline).flattening(1e-5)])
+    from shapely import LineString
+
+    assert LineString(lines["SPLINE"][:, :2]).hausdorff_distance(LineString(fine[:, :2])) < 0.011
+    spots = survey.points[[c == "SPOTS" for c in survey.codes], 2].tolist()
+    assert spots == [12.5, 1234.56] and told["levels-unread"].params["count"] == 1
+    texts = dict(sets)["levels written as text"]
+    assert texts.points.tolist() == [[8.0, 9.0, 61.25]] and texts.point_type == "CAD text"
+
+
+@pytest.mark.parametrize(
+    ("text", "level"),
+    [("53,75 m", 53.75), ("BM 3 = 12.50", 12.5), ("1,234.56", 1234.56), ("H: 7", 7.0), ("3 12.5", 12.5), ("12 13", None), ("none", None), ("-0.35", -0.35)],
+)  # fmt: skip
+def test_levels_in_words(text: str, level: float | None) -> None:
+    assert level_of_text(text) == level
+
+
+def test_a_drawing_all_at_level_zero_is_told_as_no_ground() -> None:
+    d = ezdxf.new("R2000", units=0)
+    d.modelspace().add_line((0, 0), (5, 5))
+    out = io.StringIO()
+    d.write(out)
+    codes = {f.code for f in read_dxf_survey(out.getvalue().encode())[2]}
+    assert codes == {"level-zero-throughout", "units-unsaid"}
+
+
+def test_a_laz_with_a_false_chunk_table_is_refused_and_this_process_lives() -> None:
+    """Two bytes made the library ask for 2^32 entries, which aborts a process beyond what Python can catch."""
+    content = bytearray(cloud(300)[0])
+    points_at = int.from_bytes(content[96:100], "little")
+    table = int.from_bytes(content[points_at : points_at + 8], "little")
+    content[table + 4 : table + 8] = b"\xff\xff\xff\xff"
+    with pytest.raises(FormatError, match=r"cannot be (read|unpacked)"):
+        read_las(bytes(content), "false.laz")
+
+
+def test_a_las_cut_between_records_and_withheld_points_are_told() -> None:
+    content, _ = cloud(973, suffix=".las")
+    points_at, size = int.from_bytes(content[96:100], "little"), int.from_bytes(content[105:107], "little")
+    with pytest.raises(FormatError, match="promises 973 points and holds 480"):
+        read_las(content[: points_at + 480 * size], "cut.las")
+    las = laspy.read(io.BytesIO(content))
+    flags = np.zeros(973, np.uint8)
+    flags[:100] = 1
+    las.withheld = flags
+    out = io.BytesIO()
+    las.write(out)
+    survey, findings = read_las(out.getvalue(), tolerance=None)
+    assert len(survey.points) == int((np.asarray(las.classification)[100:] == 2).sum())
+    assert {f.code: f.params["count"] for f in findings} == {"las-withheld": 100}

@@ -12,6 +12,7 @@ import pytest
 from numpy.testing import assert_allclose
 
 from ivoryridge.core.exchange.landxml import read_landxml
+from ivoryridge.core.terrain.faces import clean_faces
 from ivoryridge.core.terrain.surface import read_surface, surface_area
 from ivoryridge.design import derive
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file, role_by_rules
@@ -228,7 +229,8 @@ def test_what_is_given_out_reads_back_equal(empty: Project, anna: Any, client_of
     get = lambda kind: client_of("cara").get(f"/api/surfaces/{surface.pk}/out/{kind}").content  # noqa: E731
     back = read_landxml(get("landxml")).surfaces[0]
     assert_allclose(back.points, made.points, rtol=0, atol=1e-6)
-    assert np.array_equal(back.faces, made.triangles)
+    sound, _ = clean_faces(made.points, made.triangles, "")  # along the hull lie triangles of no width, by rounding
+    assert len(sound) > 0.95 * len(made.triangles) and np.array_equal(back.faces, sound)
     assert len(ezdxf.read(io.StringIO(get("dxf").decode())).modelspace().query("3DFACE")) == len(made.triangles)
     assert len(json.loads(get("geojson"))["features"]) == 4 and get("glb")[:4] == b"glTF" and get("grid").startswith(b"ncols")
     assert client_of("cara").get(f"/api/surfaces/{surface.pk}/out/shape").status_code == 422

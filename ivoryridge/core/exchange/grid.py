@@ -1,8 +1,7 @@
-"""Elevation grids: Esri ASCII grid and GeoTIFF in, by rasterio; Esri ASCII grid out."""
+"""Elevation grids: Esri ASCII grid and GeoTIFF in, by rasterio in a process apart; Esri ASCII grid out."""
 
 from __future__ import annotations
 
-import warnings
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,6 +13,7 @@ from ..errors import FormatError
 from ..findings import Finding
 from ..terrain.surface import Surface, read_surface
 from ..terrain.survey import Survey
+from .apart import messages_of
 
 Floats = NDArray[np.float64]
 
@@ -22,6 +22,7 @@ __all__ = ["Grid", "grid_of_surface", "read_grid", "survey_of_grid", "write_esri
 MOST_BYTES = 200 * 1024 * 1024
 MOST_CELLS = 4_000_000
 _NO_VALUE = -9999.0
+_FARTHEST_LEVEL = 1e6  # m; what lies beyond stands for no level
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -60,30 +61,19 @@ def read_grid(content: bytes, name: str = "file") -> Grid:
         raise FormatError("file-empty", name=name)
     if len(content) > MOST_BYTES:
         raise FormatError("file-too-large", size=len(content) / 1e6, limit=MOST_BYTES / 1e6)
-    import rasterio
-    from rasterio.errors import NotGeoreferencedWarning, RasterioError
-
     tiff = content[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
-    driver = "GTiff" if tiff else "AAIGrid"
-    try:
-        with warnings.catch_warnings(), rasterio.MemoryFile(content, ext=".tif" if tiff else ".asc") as memory:
-            warnings.simplefilter("error", NotGeoreferencedWarning)
-            source = memory.open(driver=driver)
-            if source.width * source.height > MOST_CELLS:
-                raise FormatError("grid-too-large", name=name, columns=source.width, rows=source.height, limit=MOST_CELLS)
-            t = source.transform
-            if abs(t.b) > 1e-9 or abs(t.d) > 1e-9 or t.a <= 0 or t.e >= 0:
-                raise FormatError("grid-turned", name=name)
-            values = source.read(1, masked=True).astype(float).filled(np.nan)
-            crs = source.crs
-            reference = "" if crs is None else (crs.to_string() or "")
-    except NotGeoreferencedWarning as error:
-        raise FormatError("grid-no-place", name=name) from error
-    except (RasterioError, ValueError, OverflowError) as error:
-        raise FormatError("grid-broken", name=name, reason=str(error)[:120]) from error
+    told: dict[str, Any] = {}
+    data = b""
+    for told, data in messages_of("grid", content, name, most=MOST_CELLS, driver="GTiff" if tiff else "AAIGrid"):  # noqa: B007
+        pass
+    a, b, c, d, e, f = told["transform"]
+    if abs(b) > 1e-9 or abs(d) > 1e-9 or a <= 0 or e >= 0:
+        raise FormatError("grid-turned", name=name)
+    values = np.frombuffer(data, "<f8").reshape(told["rows"], told["columns"])
+    values = np.where(np.abs(values) < _FARTHEST_LEVEL, values, np.nan)
     if not np.isfinite(values).any():
         raise FormatError("grid-no-level", name=name)
-    return Grid(values, (float(t.c), float(t.f + t.e * values.shape[0])), (float(t.a), float(-t.e)), reference)
+    return Grid(values, (float(c), float(f + e * values.shape[0])), (float(a), float(-e)), told["reference"])
 
 
 def survey_of_grid(grid: Grid) -> tuple[Survey, list[Finding]]:

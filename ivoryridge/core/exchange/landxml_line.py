@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
@@ -172,7 +173,7 @@ class _Reader:
             )
         if self.rows and (gap := float(np.hypot(*(places[0] - self.ends[-1])))) > PLACES_AGREE:
             raise self.contradicts(tag(g), f"it begins {gap:.3f} m away from where the one before it ends")
-        for a, b in zip(places, places[1:], strict=False):
+        for a, b in itertools.pairwise(places):
             self._add([_straight_row(a, b)], b)
         self.tell("note", "line-of-straights", number=self.number, count=len(places) - 1)
 
@@ -274,14 +275,13 @@ class _Reader:
 
     def _tangents(self) -> None:
         """Kinks between elements, and ends that are not where the element leads."""
-        station = self.start
+        station, leaving = self.start, self.rows[0][1]
         kinks = []
         for i, (start, azimuth, length, k0, k1) in enumerate(self.rows):
             ahead, right, turned = (float(v[0]) for v in travel([length], length, k0, k1))
-            if i:
-                kink = abs(float(wrap_angle(azimuth - leaving)))
-                if kink > TANGENTS_AGREE:
-                    kinks.append((i + 1, station, np.degrees(kink)))
+            kink = abs(float(wrap_angle(azimuth - leaving)))
+            if kink > TANGENTS_AGREE:
+                kinks.append((i + 1, station, np.degrees(kink)))
             led = start + np.array(
                 [ahead * np.sin(azimuth) + right * np.cos(azimuth), ahead * np.cos(azimuth) - right * np.sin(azimuth)]
             )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -56,9 +57,10 @@ def check_ground(recipe: Recipe, ground: Ground, surface: Surface | None = None)
     ``ground`` is what ``gather`` gives for the recipe; ``surface``, if it could be made, is looked at for its pieces.
     """
     out: list[GroundFinding] = []
+    named = _Named(recipe, ground)
     known: NDArray[np.bool_] = np.asarray(np.isfinite(ground.points).all(axis=1))
     for check in (_no_levels, _zero_levels, _far_points, _duplicates, _spikes, _isolated, _off_breaklines):
-        out += _limited(check(ground, known))
+        out += _limited(check(named, known))
     out += _contours_only(surface)
     out += _overlaps(recipe)
     if surface is not None and len(pieces := pieces_of(surface)) > 1:
@@ -86,11 +88,19 @@ def _about(
     return GroundFinding(Finding(severity, code, params, place=where), key, refs, level)
 
 
-def _name(of: NDArray[np.int64]) -> str:
-    return f"{of[1] + 1}" if of[0] else f"added {of[1] + 1}"
+class _Named:
+    """Ground, and what its points are called in their files."""
+
+    def __init__(self, recipe: Recipe, ground: Ground) -> None:
+        self.surveys = {s.number: s.survey for s in recipe.sources}
+        self.points, self.of, self.role = ground.points, ground.of, ground.role
+
+    def name(self, i: int) -> str:
+        survey, number = (int(v) for v in self.of[i])
+        return self.surveys[survey].name_of(number) if survey else f"added {number + 1}"
 
 
-def _no_levels(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _no_levels(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     bare = np.flatnonzero(np.isnan(ground.points[:, 2]))
     out = []
     if len(bare):
@@ -106,7 +116,7 @@ def _no_levels(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
     return out
 
 
-def _zero_levels(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _zero_levels(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     z = ground.points[:, 2]
     if not known.any():
         return []
@@ -117,24 +127,24 @@ def _zero_levels(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding
     out = []
     for i in np.flatnonzero(known & (np.abs(z) <= ZERO)):
         near = _near_level(ground, tree, real, int(i))
-        params = {"point": _name(ground.of[i]), "elevation": float(z[i]), "near": near}
+        params = {"point": ground.name(i), "elevation": float(z[i]), "near": near}
         out.append(_about("fault", "zero-level", params, place=ground.points[i], points=[ground.of[i]], level=near))
     return out
 
 
-def _neighbourhood(ground: Ground, mask: NDArray[np.bool_]) -> tuple[Any, NDArray[np.int64]]:
+def _neighbourhood(ground: _Named, mask: NDArray[np.bool_]) -> tuple[Any, NDArray[np.int64]]:
     rows = np.flatnonzero(mask)
     return cKDTree(ground.points[rows, :2]) if len(rows) else None, rows
 
 
-def _near_level(ground: Ground, tree: Any, rows: NDArray[np.int64], i: int) -> float:
+def _near_level(ground: _Named, tree: Any, rows: NDArray[np.int64], i: int) -> float:
     """Level at a point: the middle of its six nearest others, so that another fault beside it does not count."""
     _, index = tree.query(ground.points[i, :2], k=min(7, len(rows)))
     near = rows[np.atleast_1d(index)]
     return float(np.median(ground.points[near[near != i][:6], 2]))
 
 
-def _far_points(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _far_points(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     p = ground.points[:, :2]
     if known.sum() < 5:
         return []
@@ -146,24 +156,41 @@ def _far_points(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]
     for i in np.flatnonzero(far):
         turned = p[i, ::-1]
         swapped = bool((np.abs(turned - middle) < 1.5 * reach).all())
-        params = {"point": _name(ground.of[i]), "distance": float(away[i]) / 1000}
+        params = {"point": ground.name(i), "distance": float(away[i]) / 1000}
         out.append(_about("fault", "swapped" if swapped else "far-point", params, place=p[i], points=[ground.of[i]]))
     return out
 
 
-def _duplicates(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _duplicates(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
+    """Points at the place (1 mm) of an earlier one with another level. Of many at one place each is held against the first only,
+    so the work grows with the points."""
     rows = np.flatnonzero(known)
-    pairs = cKDTree(ground.points[rows, :2]).query_pairs(SAME_SURVEY_POINT, output_type="ndarray") if len(rows) > 1 else []
+    if len(rows) < 2:
+        return []
+    p = ground.points[rows]
+    pairs: set[tuple[int, int]] = set()
+    for shift in itertools.product(
+        (0.0, SAME_SURVEY_POINT), repeat=2
+    ):  # cells of 2 mm, so laid that no near pair is parted in all
+        cell = np.round((p[:, :2] - p[:, :2].min(axis=0) + shift) / (2 * SAME_SURVEY_POINT))
+        order = np.lexsort((rows, cell[:, 1], cell[:, 0]))
+        same = (cell[order][1:] == cell[order][:-1]).all(axis=1)
+        first = order[np.maximum.accumulate(np.where(np.append(False, same), -1, np.arange(len(order))))][1:][same]
+        again = order[1:][same]
+        apart = np.abs(p[first, 2] - p[again, 2]) > SAME_LEVEL
+        near = np.hypot(*(p[first, :2] - p[again, :2]).T) <= SAME_SURVEY_POINT
+        pairs |= {(int(a), int(b)) for a, b in zip(first[apart & near], again[apart & near], strict=True)}
+        if len(pairs) > 2 * MOST_EACH:
+            break
     out = []
-    for a, b in np.sort(rows[pairs], axis=1) if len(pairs) else []:
-        difference = abs(float(ground.points[a, 2] - ground.points[b, 2]))
-        if difference > SAME_LEVEL:
-            params = {"first": _name(ground.of[a]), "second": _name(ground.of[b]), "difference": difference}
-            out.append(_about("doubt", "duplicate-levels", params, place=ground.points[a], points=[ground.of[a], ground.of[b]]))
+    for a, b in sorted(pairs)[:MOST_EACH]:
+        i, j = int(rows[a]), int(rows[b])
+        params = {"first": ground.name(i), "second": ground.name(j), "difference": abs(float(p[a, 2] - p[b, 2]))}
+        out.append(_about("doubt", "duplicate-levels", params, place=p[a], points=[ground.of[i], ground.of[j]]))
     return out
 
 
-def _spikes(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _spikes(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     """A point that is far above, or far below, every point it shares a triangle with."""
     rows = np.flatnonzero(known)
     if len(rows) < 4:
@@ -191,13 +218,13 @@ def _spikes(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
                 continue  # a vertex of a line
             i = rows[k]
             level = float(np.median(surface.points[others[ends == v], 2]))
-            params = {"point": _name(ground.of[i]), "height": float(least[v]), "way": way, "slope": 100 * float(flattest[v])}
+            params = {"point": ground.name(i), "height": float(least[v]), "way": way, "slope": 100 * float(flattest[v])}
             if abs(ground.points[i, 2]) > ZERO:  # a zero level is told as such
                 out.append(_about("fault", "spike", params, place=ground.points[i], points=[ground.of[i]], level=level))
     return out
 
 
-def _isolated(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _isolated(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     rows = np.flatnonzero(known)
     if len(rows) < 20:
         return []
@@ -209,12 +236,12 @@ def _isolated(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
         i = rows[k]
         if np.hypot(*(ground.points[i, :2] - middle)) > FAR:
             continue  # told as a far point
-        params = {"point": _name(ground.of[i]), "distance": float(distance[k]), "usual": usual}
+        params = {"point": ground.name(i), "distance": float(distance[k]), "usual": usual}
         out.append(_about("note", "isolated", params, place=ground.points[i], points=[ground.of[i]]))
     return out
 
 
-def _off_breaklines(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFinding]:
+def _off_breaklines(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]:
     lines = [g.vertices for g in ground.role("breakline") if np.isfinite(g.vertices).all() and len(g.vertices) > 1]
     if not lines or not known.any():
         return []
@@ -231,7 +258,7 @@ def _off_breaklines(ground: Ground, known: NDArray[np.bool_]) -> list[GroundFind
     for j in np.flatnonzero(np.abs(up) > OFF_BREAKLINE_LEVEL):
         i = int(rows[k[j]])
         params = {
-            "point": _name(ground.of[i]), "plan": float(np.hypot(*(p[j] - foot[j])[:2])), "difference": abs(float(up[j])),
+            "point": ground.name(i), "plan": float(np.hypot(*(p[j] - foot[j])[:2])), "difference": abs(float(up[j])),
             "way": "above" if up[j] > 0 else "below", "limit": OFF_BREAKLINE_LEVEL,
         }  # fmt: skip
         out[i] = _about("doubt", "off-breakline", params, place=p[j], points=[ground.of[i]], level=float(foot[j, 2]))

@@ -17,6 +17,7 @@ Index = NDArray[np.int64]
 
 __all__ = ["clean_faces", "covered_twice"]
 
+NO_WIDTH = 1e-9  # m; a thinner face is the rounding of national coordinates, not ground
 MOST_RIM = 400_000  # sides on the outside; more than that are no surface but single triangles, and are told unchecked
 MOST_STEPS = 5_000_000_000  # places times sides; a few seconds
 
@@ -55,7 +56,7 @@ def _with_area(local: Floats, place: Index, f: Index, name: str, findings: list[
     a, b, c = (local[place[f[:, i]], :2] for i in range(3))
     twice = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
     longest = np.maximum.reduce([np.hypot(*(q - r).T) for q, r in ((a, b), (b, c), (c, a))])
-    flat = twice <= COINCIDENT * longest
+    flat = twice <= NO_WIDTH * longest
     if flat.any():
         findings.append(Finding("note", "faces-without-area", {"count": int(flat.sum()), "surface": name}))
     return f[~flat]
@@ -127,7 +128,6 @@ def covered_twice(xy: Floats, triangles: Index) -> tuple[NDArray[np.object_], In
     them is counted, as often as they go round it. Parts thinner than 1 mm are rounding. Raises OverflowError when there is too much to look at.
     """
     clockwise = _turned_one_way(xy, triangles)
-    t = np.where(clockwise[:, None], triangles[:, ::-1], triangles)
     tail, head = np.divmod(_sides(triangles, clockwise, len(xy)), len(xy))
     low, high = np.minimum(tail, head), np.maximum(tail, head)
     code = np.sort((low * np.int64(len(xy)) + high) * 2 + (tail < head))

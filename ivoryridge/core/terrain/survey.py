@@ -28,6 +28,7 @@ class Survey:
     line_heights : m a line  how far what it outlines stands above the ground; 0 for what lies flat
     point_type :             e.g. ``point``, ``CAD point``, ``grid``
     faces : (m, 3)           indices of points; may be empty
+    names : n words          what the file calls each point; may be empty: no names at all
     """
 
     points: Floats
@@ -38,6 +39,7 @@ class Survey:
     line_types: tuple[str, ...] = ()
     point_type: str = "point"
     line_heights: Floats = field(default_factory=lambda: np.empty(0))
+    names: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("points",))
@@ -49,9 +51,16 @@ class Survey:
             object.__setattr__(self, "line_heights", np.zeros(len(self.lines)))
         frozen_fields(self, ("line_heights",))
 
+    def name_of(self, point: int) -> str:
+        """What the file calls a point, else its number from 1."""
+        return (self.names[point] if self.names else "") or str(point + 1)
+
     def inventory(self) -> dict[str, Any]:
         """Counts, extent and level range, for people."""
         stacked = np.concatenate([self.points, *self.lines]) if self.lines else self.points
+        stacked = stacked[np.isfinite(stacked[:, :2]).all(axis=1)]
+        if not len(stacked):
+            stacked = np.zeros((1, 3))
         low, high = np.nanmin(stacked[:, :2], axis=0), np.nanmax(stacked[:, :2], axis=0)
         z = stacked[np.isfinite(stacked[:, 2]), 2]
         counts: dict[str, int] = {}
