@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Form, Router, UploadedFile
+from ninja import Router
 
-from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_road import change_project, create_road, set_annotations
 from ivoryridge.design.exchange import difference_to_taken, exchange_picture, take_document
-from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, start_import
+from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
 from ivoryridge.design.ledger import redo, undo
 from ivoryridge.design.measured import fit_picture, line_vertices
 from ivoryridge.design.models import Job, LedgerEntry, Membership
@@ -25,7 +23,6 @@ from .rules import editor, owner, viewer
 from .schemas import Annotations, FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
 
 router = Router()
-JOB_FROM = 4_000_000  # bytes; below it the answer comes within a second or two
 
 
 @router.get("/projects/{int:project_id}", auth=viewer)
@@ -80,41 +77,6 @@ def _keep_an_owner(project_id: int, user: User, role: str | None) -> None:
     others = Membership.objects.filter(project_id=project_id, role="owner").exclude(user=user)
     if role != "owner" and not others.exists():
         raise BadValue("last-owner", "A project needs an owner. Make somebody else owner first.")
-
-
-def _options(text: str) -> dict[str, Any] | None:
-    try:
-        options = json.loads(text) if text else None
-    except ValueError:
-        options = ()
-    if options is not None and not isinstance(options, dict):
-        raise BadValue("bad-options", "The reading options are not valid.")
-    return options
-
-
-@router.post("/projects/{int:project_id}/preview", auth=editor)
-def preview(request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "") -> HttpResponse:
-    """Inventory of a file before anything is stored."""
-    return json_answer(preview_file(request.project, file.read(), file.name or "file", _options(options)))
-
-
-@router.post("/projects/{int:project_id}/files", auth=editor)
-def bring_in(
-    request: Any, project_id: int, file: File[UploadedFile], options: Form[str] = "", surface_id: Form[int] = 0
-) -> HttpResponse:
-    """Small files are brought in at once; for large ones the answer names a job to look after."""
-    large = (file.size or 0) > JOB_FROM
-    what: dict[str, Any] = {
-        "content": file.read(),
-        "name": file.name or "file",
-        "options": _options(options),
-        "surface_id": surface_id or None,
-    }
-    if large:
-        job = start_import(request.project, request.user, **what)
-        return json_answer({"label": job.title, "told": [], "job": job_picture(job)}, status=202)
-    doing, surface, told = bring_in_file(request.project, request.user, **what)
-    return acted(doing, told, surface_id=surface.pk)
 
 
 @router.get("/projects/{int:project_id}/exchange", auth=viewer)

@@ -47,10 +47,10 @@ log = logging.getLogger(__name__)
 
 # Raise a number in the same commit as the formula behind it.
 CODE_VERSION = {
-    "surface": 3,
-    "checks": 1,
-    "gathered": 2,
-    "lines": 3,
+    "surface": 4,
+    "checks": 2,
+    "gathered": 3,
+    "lines": 4,
     "ponds": 1,
     "overview": 1,
     "shown": 1,

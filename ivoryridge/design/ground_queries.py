@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.terrain.recipe import ROLES, Ground, gather, lay_on, line_at
+from ivoryridge.core.terrain.recipe import CODED, ROLES, Ground, gather, lay_on, line_at
 from ivoryridge.core.terrain.surface import Surface
 
 from .assemble import SurfaceRecipe, assemble_surface
@@ -124,6 +124,8 @@ def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) ->
             {"kind": "point", "survey": named(int(ground.of[i, 0])), "point": int(ground.of[i, 1]), "place": place},
         )
     for line in ground.role("breakline"):
+        if line.number >= CODED:  # strung through points, which are what an edit names
+            continue
         d = np.hypot(*(line.vertices[:, :2] - at).T)
         i = int(np.argmin(d))
         if best is None or float(d[i]) <= best[0]:

@@ -15,10 +15,11 @@ from django_tasks import task
 from ivoryridge.core.errors import IvoryRidgeError
 
 from .actions.bring_in_file import bring_in_file
-from .models import Job, Project
+from .models import Job, Project, ReceivedFile
+from .preview import preview_file
 from .refusals import Refused
 
-__all__ = ["Cancelled", "Progress", "cancel_job", "job_picture", "reap_dead_jobs", "start_import"]
+__all__ = ["Cancelled", "Progress", "cancel_job", "job_picture", "reap_dead_jobs", "start_import", "start_preview"]
 
 log = logging.getLogger(__name__)
 DEAD_AFTER = timedelta(seconds=45)  # a worker tells at least every few seconds that it lives
@@ -41,11 +42,29 @@ class Progress:
 
 
 def start_import(
-    project: Project, user: User, *, content: bytes, name: str, options: dict[str, Any] | None, surface_id: int | None
+    project: Project,
+    user: User,
+    *,
+    content: bytes,
+    name: str,
+    options: dict[str, Any] | None,
+    surface_id: int | None,
+    received: ReceivedFile | None = None,
 ) -> Job:
     """Hand a file to the worker."""
-    request = {"kind": "import", "name": name, "options": options, "surface_id": surface_id}
-    job = Job.objects.create(project=project, user=user, title=f"Bring in {name}", request=request, upload=content)
+    request = {
+        "kind": "import", "name": name, "options": options, "surface_id": surface_id, "received": received.pk if received else None,
+    }  # fmt: skip
+    return _handed_over(project, user, f"Bring in {name}", request, content)
+
+
+def start_preview(project: Project, user: User, *, content: bytes, name: str, options: dict[str, Any] | None) -> Job:
+    """Hand a file to the worker, only to be looked at; the job's result holds what there is to see."""
+    return _handed_over(project, user, f"Look at {name}", {"kind": "preview", "name": name, "options": options}, content)
+
+
+def _handed_over(project: Project, user: User, title: str, request: dict[str, Any], content: bytes) -> Job:
+    job = Job.objects.create(project=project, user=user, title=title[:200], request=request, upload=content)
     transaction.on_commit(lambda: run_job.enqueue(job.pk))
     return job
 
@@ -84,12 +103,19 @@ def _run_import(job: Job, progress: Progress) -> dict[str, Any]:
         name=r["name"],
         options=r["options"],
         surface_id=r["surface_id"],
+        received=ReceivedFile.objects.filter(project=job.project, pk=r.get("received") or 0).first(),
         progress=progress,
     )
     return {"label": doing.label, "told": told, "surface_id": surface.pk}
 
 
-_KINDS: dict[str, Callable[[Job, Progress], dict[str, Any]]] = {"import": _run_import}
+def _run_preview(job: Job, progress: Progress) -> dict[str, Any]:
+    r = job.request
+    progress(0, 1, f"Looking at {len(job.upload or b'') / 1e6:.1f} MB")
+    return {"preview": preview_file(job.project, bytes(job.upload or b""), r["name"], r["options"])}
+
+
+_KINDS: dict[str, Callable[[Job, Progress], dict[str, Any]]] = {"import": _run_import, "preview": _run_preview}
 
 
 def cancel_job(job: Job) -> None:

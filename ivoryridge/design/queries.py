@@ -281,7 +281,7 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
         out.append({
             "id": row.id, "revision": row.revision, "anchor": row.anchor, "tangent_point": row.tangent_point, "pi": row.pi,
             "ahead": row.ahead, "station": round(p.station, 4), "elevation": p.elevation, "half_in": p.half_in, "half_out": p.half_out,
-            "circular": p.circular, "circle_differs": circle_differs(g_in, g_out, length) if p.circular and i and g_out is not None else 0.0,
+            "circular": p.circular, "circle_differs": circle_differs(g_in, g_out, length) if p.circular and g_in is not None and g_out is not None else 0.0,
             "length": length, "grade_in": g_in, "grade_out": g_out, "k": k, "kind": "crest" if change < 0 else "sag",
         })  # fmt: skip
     return out

@@ -231,9 +231,7 @@ def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
     project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """The worker has not begun (its task waits for the commit), so cancelling ends the job at once and nothing is stored."""
-    from ivoryridge.api import projects
-
-    monkeypatch.setattr(projects, "JOB_FROM", 1000)
+    monkeypatch.setattr("ivoryridge.design.reading._LONG_OTHERS", 1000)
     ben, files = client_of("ben"), ReceivedFile.objects.count()
     started = upload(ben, project, plane_csv(), where="files")
     assert started.status_code == 202

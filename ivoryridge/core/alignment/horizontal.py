@@ -74,7 +74,7 @@ class HorizontalAlignment:
 
     @property
     def end_station(self) -> float:
-        return float(self.start_station + self.length.sum())
+        return float(self.stations[-1])  # summed as the stations are, so that both are one number
 
     def kind(self, i: int) -> str:
         return element_kind(self.k0[i], self.k1[i])

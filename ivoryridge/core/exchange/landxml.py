@@ -57,7 +57,8 @@ def read_landxml(content: bytes, name: str = "file") -> LandXmlModel:
 
 def _read_points(tree: Tree) -> tuple[Floats, tuple[str, ...], tuple[str, ...]]:
     """CgPoints with their codes and names; one without a level has NaN."""
-    rows, codes, names = [], [], []
+    rows: list[Floats] = []
+    codes, names = [], []
     for p in descend(tree.root, "CgPoint"):
         if p.get("pntRef") is not None:
             continue  # names another one again

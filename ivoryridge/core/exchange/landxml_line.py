@@ -364,7 +364,7 @@ class _Reader:
 
     # --- what else hangs on it -----------------------------------------------------------------------------------
     def equations(self) -> tuple[tuple[float, float], ...]:
-        out = []
+        out: list[tuple[float, float]] = []
         for e in children(self.element, "StaEquation"):
             try:
                 inner, back, ahead = (self.tree.station(e, k, self.name) for k in ("staInternal", "staBack", "staAhead"))

@@ -11,7 +11,7 @@ import unicodedata
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,9 +77,11 @@ class CsvLayout:
     delimiter: str
     decimal_comma: bool
     header: bool
+    DELIMITERS: ClassVar[tuple[str, ...]] = tuple(_DELIMITERS)
     columns: dict[str, int]
     names: tuple[str, ...] = ()
     header_line: int = 1  # number of the header's line in the file, from 1
+    grouped: bool = False  # every number may have been written with commas between thousands
     guessed: str = ""  # why the columns were taken in their usual order, where titles were there
 
     @property
@@ -218,7 +220,9 @@ def detect_layout(content: bytes, name: str = "file") -> CsvLayout:
             else f"none of the titles {', '.join(titles)} is known"
         )
         columns = _columns_by_order(body, numeric, comma, columns)
-    return CsvLayout(delimiter, comma, header, columns, tuple(titles), header_line, guessed[:200])
+    places = [r[columns[k]] for r in body for k in ("easting", "northing", "elevation") if columns.get(k, width) < len(r)]
+    grouped = comma and len(places) > 3 and all(_THOUSANDS.fullmatch(v) for v in places)
+    return CsvLayout(delimiter, comma, header, columns, tuple(titles), header_line, grouped, guessed[:200])
 
 
 def _plain(title: str) -> str:
@@ -292,7 +296,6 @@ def _read_lines(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints:
     points, codes, names, numbers, bad = [], [], [], [], []
     ce, cn, cz = (layout.columns[k] for k in ("easting", "northing", "elevation"))
     cc, ci, ca = (layout.columns.get(k, -1) for k in ("code", "name", "attribute"))
-    grouped = 0
     for number, row in _records(decode_text(content, name), layout.delimiter):
         if layout.header and number <= layout.header_line:
             continue
@@ -304,7 +307,6 @@ def _read_lines(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints:
         codes.append(_code(row[cc] if 0 <= cc < len(row) else "", row[ca] if 0 <= ca < len(row) else ""))
         names.append(row[ci] if 0 <= ci < len(row) else "")
         numbers.append(number)
-        grouped += layout.decimal_comma and all(_THOUSANDS.fullmatch(row[c]) for c in (ce, cn, cz))
     if not points:
         raise FormatError("csv-no-points", name=name, reason=f"line {bad[0][0]}: {bad[0][1]}." if bad else "it has no lines.")
     findings = []
@@ -315,8 +317,6 @@ def _read_lines(content: bytes, layout: CsvLayout, name: str) -> SurveyPoints:
             f"; and {len(bad) - _NAMED} more" if len(bad) > _NAMED else ""
         )
         findings.append(Finding("doubt", "lines-unread", {"count": len(bad), "told": told, "line": bad[0][0]}))
-    if grouped == len(points) > 3:
-        findings.append(Finding("doubt", "comma-groups", {"example": "412,560"}))
     return SurveyPoints(np.array(points), tuple(codes), tuple(names), np.array(numbers), tuple(findings))
 
 
@@ -390,6 +390,8 @@ def inventory_findings(points: Any, layout: CsvLayout | None = None, found: Surv
     """What looks wrong in a file of points before it is brought in. Names of points, where there are some, are spoken of."""
     p = np.asarray(points, float)
     out: list[Finding] = []
+    if layout is not None and layout.grouped and layout.decimal_comma:
+        out.append(Finding("doubt", "comma-groups", {"example": "412,560"}))
     if layout is not None and layout.guessed:
         out.append(Finding("doubt", "columns-guessed", {"why": layout.guessed}))
     if layout is not None and layout.header and layout.header_line > 1:

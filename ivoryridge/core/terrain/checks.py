@@ -125,7 +125,7 @@ def _zero_levels(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding
         return []  # ground near zero level: a zero says nothing
     tree, real = _neighbourhood(ground, known & (np.abs(z) > ZERO))
     out = []
-    for i in np.flatnonzero(known & (np.abs(z) <= ZERO)):
+    for i in np.flatnonzero(known & (np.abs(z) <= ZERO)).tolist():
         near = _near_level(ground, tree, real, int(i))
         params = {"point": ground.name(i), "elevation": float(z[i]), "near": near}
         out.append(_about("fault", "zero-level", params, place=ground.points[i], points=[ground.of[i]], level=near))
@@ -153,7 +153,7 @@ def _far_points(ground: _Named, known: NDArray[np.bool_]) -> list[GroundFinding]
     away = np.hypot(*(p - middle).T)
     far = known & (away > np.maximum(FAR, 3 * np.hypot(*reach)))
     out = []
-    for i in np.flatnonzero(far):
+    for i in np.flatnonzero(far).tolist():
         turned = p[i, ::-1]
         swapped = bool((np.abs(turned - middle) < 1.5 * reach).all())
         params = {"point": ground.name(i), "distance": float(away[i]) / 1000}

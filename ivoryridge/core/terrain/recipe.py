@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from ..errors import InputError
 from ..findings import Finding
 from .breakline import divide_line
+from .coded_lines import strung, words_of
 from .merge import merge_surfaces
 from .outline import fill_holes
 from .section_cut import cut_polyline
@@ -55,6 +56,8 @@ EDITS: dict[str, tuple[str, ...]] = {
     "swap_edge": ("at",),
     "delete_triangles": ("at",),
 }
+STRUNG = ("breakline", "outer", "hole")  # roles by which points are strung into lines, beside being points of the surface
+CODED = 1_000_000_000  # number of a strung line is that of its first point and this more, so it stays while the codes do
 ADDED = 0  # the survey number of points and lines that edits have added
 _USUAL = {
     "point": "spot", "grid": "spot", "ground return": "spot", "surface point": "spot", "breakline": "breakline",
@@ -148,13 +151,36 @@ def gather(recipe: Recipe) -> Ground:
     for number, edit in enumerate(recipe.edits, 1):
         work.apply(edit, number)
     keep = slice(None) if work.keep.all() else work.keep
-    return Ground(work.points[keep], work.of[keep], tuple(work.lines.values()))
+    made = [line for s in recipe.sources for line in _strung_lines(s, work)]
+    return Ground(work.points[keep], work.of[keep], (*work.lines.values(), *made))
+
+
+def _strung_lines(s: Source, work: _Work) -> list[GroundLine]:
+    """Lines through points whose code says so, where the edits have left them; a point left out is left out of its line."""
+    out: list[GroundLine] = []
+    kind = s.survey.point_type
+    for role in STRUNG:
+        numbers = _of_roles(s, (role,))
+        if not len(numbers):
+            continue
+        rows = np.flatnonzero((work.of[:, 0] == s.number) & work.keep)
+        row_of = np.full(len(s.survey.points), -1, np.int64)
+        row_of[work.of[rows, 1]] = rows
+        for line in strung(s.survey.codes, numbers[row_of[numbers] >= 0], words_of(s.roles)):
+            vertices = work.points[row_of[line.points]]
+            out.append(GroundLine(s.number, CODED + int(line.points[0]), role, vertices, None, (kind, line.code)))
+    return out
 
 
 def _spots(s: Source) -> NDArray[np.int64]:
-    """Numbers of the points whose layer is a spot; a file has few codes and may have a million points."""
+    """Numbers of the points that are part of the surface: spots, and those that are strung into lines."""
+    return _of_roles(s, ("spot", *STRUNG))
+
+
+def _of_roles(s: Source, roles: tuple[str, ...]) -> NDArray[np.int64]:
+    """Numbers of the points whose layer has one of the roles; a file has few codes and may have a million points."""
     words = set(s.survey.codes) or {""}
-    wanted = {w for w in words if s.role(s.survey.point_type, w) == "spot"}
+    wanted = {w for w in words if s.role(s.survey.point_type, w) in roles}
     if wanted == words:
         return np.arange(len(s.survey.points))
     return np.flatnonzero([c in wanted for c in s.survey.codes]) if wanted else np.empty(0, np.int64)
@@ -203,6 +229,8 @@ class _Work:
 
     def _line(self, edit: Mapping[str, Any]) -> tuple[tuple[int, int], GroundLine]:
         key = (int(edit["survey"]), int(edit["line"]))
+        if key[1] >= CODED:
+            raise InputError("edit-strung")
         return key, self.lines[key]
 
     def _leave_out_line(self, edit: Mapping[str, Any]) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.terrain.checks import GroundFinding
+from ivoryridge.core.terrain.coded_lines import LINE_WORDS
 from ivoryridge.core.terrain.outline import pieces_of
 from ivoryridge.core.terrain.recipe import ADDED, ROLES
 
@@ -165,7 +166,7 @@ def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[s
     """The project's sorting rules, in order. They speak when a file comes in; what is sorted already stays."""
     clean = []
     for i, r in enumerate(rules, 1):
-        if not r.get("pattern", "").strip() or r.get("role") not in ROLES:
+        if not r.get("pattern", "").strip() or r.get("role") not in (*ROLES, *LINE_WORDS):
             raise BadValue("bad-rule", f"Sorting rule {i} needs a pattern such as GRD* and one of the roles.", field=f"rule {i}")
         clean.append({"pattern": r["pattern"].strip()[:80], "type": r.get("type", "") or "", "role": r["role"]})
     with act(project, user, "Change the sorting rules") as doing:

@@ -11,8 +11,9 @@ from .road import Road, RoadPI, RoadPVI, Template
 from .row import Row
 from .sheet_set import SheetSet
 from .surface import Surface
+from .upload import Upload
 
 __all__ = [
     "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
-    "SheetSet", "Surface", "SurveySet", "Template",
+    "SheetSet", "Surface", "SurveySet", "Template", "Upload",
 ]  # fmt: skip

@@ -17,7 +17,7 @@ export interface PlacedPart { id: string; part: string; label: string; parameter
 export interface Template { id: number; name: string; revision: number; left: PlacedPart[]; right: PlacedPart[] }
 export type GroundRole = 'spot' | 'breakline' | 'outer' | 'hole' | 'background' | 'ignore' | 'unsorted'
 export interface SurveyLayer { type: string; code: string; key: string; count: number; vertices: number; levels: [number, number] | null; role: GroundRole; ruled: boolean }
-export interface SortingRule { pattern: string; type: string; role: GroundRole }
+export interface SortingRule { pattern: string; type: string; role: GroundRole | 'line start' | 'line end' | 'line close' }
 export interface GroundEdit { do: string; survey?: number; point?: number; points?: number[]; line?: number; vertex?: number; level?: number; spacing?: number | null; to?: [number, number, number]; vertices?: [number, number, number][]; at?: [number, number] }
 export interface GroundFinding extends Finding { key: string; points: [number, number][]; level: number | null; ways: ('leave_out' | 'set_level' | 'change_over' | 'keep')[]; remark?: string; by?: string }
 export interface GroundFindings { open: GroundFinding[]; kept: GroundFinding[]; problem: string | null }
@@ -132,13 +132,15 @@ export interface VolumeRow {
 }
 export interface JobPicture {
   id: number; title: string; state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'; done: number; total: number; message: string
-  result: { label?: string; told?: string[]; surface_id?: number }
+  result: { label?: string; told?: string[]; surface_id?: number; preview?: FilePreview }
 }
 export interface Acted { label: string; told: string[]; job?: JobPicture; road_id?: number; surface_id?: number }
 export interface Layout { delimiter: string; delimiter_name: string; decimal_comma: boolean; header: boolean; columns: Record<string, number>; names: string[] }
+export type SetPlace = 'join' | 'apart' | 'leave'
+export interface WayOut { label: string; options: Record<string, unknown> }
 export interface FilePreview {
-  name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number; reference?: string; tolerance?: number; cell?: [number, number] }; rows: string[]
-  sets: (Omit<SurveySource, 'id' | 'file_id' | 'revision'> & { plan: [number, number, number][] })[]; findings: Finding[]; error: string | null; reference: string | null
+  name: string; format: string; size: number; reading: Partial<Layout> & { unit?: string; alignments?: number; reference?: string; tolerance?: number; cell?: [number, number]; swapped?: boolean; factor?: number; east?: number }; rows: string[]
+  sets: (Omit<SurveySource, 'id' | 'file_id' | 'revision'> & { plan: [number, number, number][]; place: SetPlace })[]; findings: (Finding & { way?: WayOut })[]; far: boolean; error: string | null; reference: string | null
 }
 export interface SheetFrame { number: number; title: string; from: number; to: number; corners: [number, number][] }
 export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_out: string[] }

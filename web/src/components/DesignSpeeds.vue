@@ -27,8 +27,8 @@ const add = () => put([...speeds.value, [Math.round(bench.limits.value[0] + (ben
     <div v-if="settings" class="pick"><label for="standard">Standard</label><select id="standard" class="field" :value="settings.standard" :disabled="!bench.canEdit.value" data-test="standard" @change="setProject({ standard: ($event.target as HTMLSelectElement).value })"><option v-for="s in bench.project.value!.standards" :key="s.id" :value="s.id" :title="s.source">{{ s.name }}</option></select></div>
     <NumberField v-if="settings" label="Design speed" :model-value="settings.design_speed" :decimals="0" unit="km/h" :disabled="!bench.canEdit.value" test="design-speed" @change="$event && setProject({ design_speed: $event })" />
     <div v-for="(row, i) in speeds" :key="i" class="zone">
-      <NumberField compact label="from" kind="station" :model-value="row[0]" :decimals="0" :group="bench.style.value.group" :disabled="!bench.canEdit.value" @change="change(i, 0, $event)" />
-      <NumberField compact label="speed" :model-value="row[1]" :decimals="0" unit="km/h" :disabled="!bench.canEdit.value" :test="`speed-${i + 1}`" @change="change(i, 1, $event)" />
+      <NumberField compact label="from" kind="station" :model-value="row[0]" :decimals="0" :group="bench.style.value.group" :disabled="!bench.canEdit.value" told-elsewhere @change="change(i, 0, $event)" />
+      <NumberField compact label="speed" :model-value="row[1]" :decimals="0" unit="km/h" :disabled="!bench.canEdit.value" told-elsewhere :test="`speed-${i + 1}`" @change="change(i, 1, $event)" />
       <button v-if="bench.canEdit.value" class="btn quiet" :aria-label="`Delete design speed ${i + 1}`" @click="put(speeds.filter((_, j) => j !== i))">×</button>
     </div>
     <button v-if="bench.canEdit.value && bench.road.value && bench.design.value?.line" class="link" data-test="add-speed" @click="add">Another speed from a chainage on</button>

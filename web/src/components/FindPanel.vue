@@ -4,7 +4,7 @@ import Dialog from 'primevue/dialog'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import { useWorkbench } from '@/composables/workbench'
-import { parseNumber } from '@/lib/numbers'
+import { readingsOf } from '@/lib/numbers'
 import { STAGES, useUi } from '@/stores/ui'
 
 interface Entry { words: string; hint: string; go: () => void }
@@ -16,9 +16,9 @@ const chosen = ref(0)
 
 const entries = computed<Entry[]>(() => {
   const all: Entry[] = []
-  const typed = parseNumber(text.value, 'station')
-  const s = typed === null ? null : bench.stationOf(typed)
-  if (s !== null && text.value.trim() && bench.design.value?.line) {
+  for (const r of text.value.trim() ? readingsOf(text.value, 'station', bench.style.value.group) : []) {
+    const s = bench.stationOf(r.value)
+    if (s === null || !bench.design.value?.line) continue
     const [a, b] = bench.limits.value
     all.push({ words: `Go to ${bench.station(Math.min(Math.max(s, a), b))}`, hint: s < a || s > b ? 'nearest end of the road' : 'chainage', go: () => bench.setMark(s) })
   }

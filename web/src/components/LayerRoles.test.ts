@@ -11,7 +11,7 @@ describe.each([[false], [true]])('roles of layers, narrow: %s', (narrow) => {
   it('offers lines what lines can be, and points what points can be', () => {
     const options = (code: string) => made().findAll(`[data-test="role-${code}"] option`).map((o) => o.attributes('value'))
     expect(options('BANK')).toEqual(['breakline', 'outer', 'hole', 'background', 'ignore', 'unsorted'])
-    expect(options('TREE')).toEqual(['spot', 'ignore', 'unsorted'])
+    expect(options('TREE')).toEqual(['spot', 'breakline', 'outer', 'hole', 'background', 'ignore', 'unsorted'])
   })
   it('shows what is unsorted, and tells a change by the layer and its role', async () => {
     const w = made()

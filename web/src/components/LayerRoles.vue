@@ -8,16 +8,17 @@ defineProps<{ layers: SurveyLayer[]; disabled?: boolean; narrow?: boolean }>()
 const span = (la: SurveyLayer) => (la.levels ? `${formatNumber(la.levels[0], 1)} to ${formatNumber(la.levels[1], 1)}` : 'none')
 const emit = defineEmits<{ change: [key: string, role: GroundRole] }>()
 const ROLES: [GroundRole, string][] = [['spot', 'spot point'], ['breakline', 'breakline'], ['outer', 'outer boundary'], ['hole', 'hole boundary'], ['background', 'background'], ['ignore', 'ignore'], ['unsorted', 'unsorted']]
-/** Points can be spots; what is made of lines can bound, break or lie behind. */
+/** What is made of lines can bound, break or lie behind; points can be spots, or be strung into lines by their codes. */
 const isLine = (la: SurveyLayer) => la.vertices !== la.count || /line|contour|boundary/.test(la.type)
-const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot' : !['breakline', 'outer', 'hole', 'background'].includes(r)))
+const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot' : true))
+const told = (la: SurveyLayer, role: GroundRole, name: string) => (!isLine(la) && ['breakline', 'outer', 'hole'].includes(role) ? `${name}, by code` : name)
 </script>
 
 <template>
   <div v-if="narrow" data-test="layer-roles">
     <div v-for="la in layers" :key="la.key" class="layer" :class="{ unsorted: la.role === 'unsorted' }">
       <span class="code" :title="la.code">{{ la.code || 'no code' }}</span>
-      <select class="field" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ name }}</option></select>
+      <select class="field" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ told(la, r, name) }}</option></select>
       <span class="faded">{{ formatNumber(la.count, 0) }} × {{ la.type }}, levels {{ span(la) }}</span>
     </div>
   </div>
@@ -27,7 +28,7 @@ const fit = (la: SurveyLayer) => ROLES.filter(([r]) => (isLine(la) ? r !== 'spot
       <tr v-for="la in layers" :key="la.key" :class="{ unsorted: la.role === 'unsorted' }">
         <td :title="la.code">{{ la.code || 'no code' }}</td><td class="faded">{{ la.type }}</td><td class="num">{{ formatNumber(la.count, 0) }}</td>
         <td class="num">{{ span(la) }}</td>
-        <td><select class="field role" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ name }}</option></select></td>
+        <td><select class="field role" :value="la.role" :disabled="disabled" :aria-label="`Role of ${la.code || la.type}`" :data-test="`role-${la.code || la.type}`" @change="emit('change', la.key, ($event.target as HTMLSelectElement).value as GroundRole)"><option v-for="[r, name] in fit(la)" :key="r" :value="r">{{ told(la, r, name) }}</option></select></td>
       </tr>
     </tbody>
   </table>

@@ -1,21 +1,31 @@
 <script setup lang="ts">
 /** A number as people write it: arithmetic, units, 1 in n, chainages. Says beside the field what is wrong; Esc brings back the value. */
-import { computed, ref, useId, watch } from 'vue'
+import { until } from '@vueuse/core'
+import { computed, nextTick, ref, useId, watch } from 'vue'
 import { useWorkbenchIfAny } from '@/composables/workbench'
 import { countedAt } from '@/lib/chainage'
 import { formatNumber, formatStation } from '@/lib/format'
-import { parseNumber } from '@/lib/numbers'
+import { readingsOf, type Reading } from '@/lib/numbers'
 
 const props = withDefaults(defineProps<{
   label: string; modelValue: number | null; kind?: 'number' | 'station' | 'grade' | 'one_in'; decimals?: number; unit?: string; disabled?: boolean
   wrong?: string; compact?: boolean; empty?: string; group?: number; test?: string
-}>(), { kind: 'number', decimals: 3, unit: '', empty: '', group: 1000, wrong: '', test: '' })
+  /** limits of what may be typed */
+  least?: number; greatest?: number
+  /** a change by more than this is asked about first */
+  jump?: number
+  /** the sentence of a refusal stands elsewhere, beside this field */
+  toldElsewhere?: boolean
+}>(), { kind: 'number', decimals: 3, unit: '', empty: '', group: 1000, wrong: '', test: '', least: undefined, greatest: undefined, jump: undefined })
 const emit = defineEmits<{ change: [value: number | null] }>()
 const bench = useWorkbenchIfAny()
 const id = useId()
 const typed = ref('')
 const editing = ref(false)
 const unread = ref('')
+const refused = ref(false)
+const asked = ref<Reading[]>([])
+const question = ref('')
 const shown = computed(() => {
   const v = props.modelValue
   if (v === null) return props.empty
@@ -23,9 +33,14 @@ const shown = computed(() => {
   if (props.kind === 'grade') return formatNumber(v * 100, props.decimals)
   return formatNumber(v, props.decimals)
 })
-watch(shown, (now) => { if (!editing.value) typed.value = now }, { immediate: true })
-watch(() => props.modelValue, () => (unread.value = ''))
+watch(shown, (now) => { if (!editing.value && !asked.value.length) typed.value = now }, { immediate: true })
+watch(() => props.modelValue, settled)
 
+function settled() {
+  unread.value = ''
+  refused.value = false
+  asked.value = []
+}
 function start(event: FocusEvent) {
   editing.value = true
   ;(event.target as HTMLInputElement).select()
@@ -34,24 +49,54 @@ function commit() {
   if (!editing.value) return
   editing.value = false
   const text = typed.value.trim()
-  if (text === shown.value || (props.empty !== '' && !text && props.modelValue === null)) return void (typed.value = shown.value)
-  if (!text && props.empty !== '') return emit('change', null)
-  const typedNumber = parseNumber(text, props.kind)
-  const value = typedNumber !== null && props.kind === 'station' && bench ? bench.stationOf(typedNumber) : typedNumber
-  if (value === null && typedNumber !== null) {
-    unread.value = `There is no chainage ${text}: a chainage equation of this road leaves it out. Type one before or behind the gap.`
+  if (text === shown.value || (props.empty !== '' && !text && props.modelValue === null)) return leave()
+  if (!text && props.empty !== '') return send(null)
+  settled()
+  const readings = readingsOf(text, props.kind, props.group)
+  if (readings.length > 1) return ask(`'${text}' can be read in two ways:`, readings)
+  if (!readings.length) {
+    const example = props.kind === 'station' ? '1+240' : props.kind === 'grade' ? '2.5 or 1 in 40' : '12.5'
+    unread.value = `'${text}' is not a number. Type a value such as ${example}.`
     return
   }
+  take(readings[0]!)
+}
+function ask(words: string, readings: Reading[]) {
+  question.value = words
+  asked.value = readings
+}
+/** A reading that was meant, or is the only one. */
+function take(reading: Reading, sure = false) {
+  const value = props.kind === 'station' && bench ? bench.stationOf(reading.value) : reading.value
+  asked.value = []
   if (value === null) {
-    unread.value = `'${text}' is not a number. Type a value such as ${props.kind === 'station' ? '1+240' : props.kind === 'grade' ? '2.5 or 1 in 40' : '12.5'}.`
-    return
-  }
-  unread.value = ''
+    unread.value = `There is no chainage ${reading.words}: a chainage equation of this road leaves it out. Type one before or behind the gap.`
+  } else if ((props.least !== undefined && value < props.least) || (props.greatest !== undefined && value > props.greatest)) {
+    const limits = props.greatest === undefined ? `at least ${props.least}` : props.least === undefined ? `at most ${props.greatest}` : `from ${props.least} to ${props.greatest}`
+    unread.value = `${reading.words} is outside what can be taken here: ${limits}${props.unit ? ` ${props.unit}` : ''}.`
+  } else if (!sure && props.jump !== undefined && props.modelValue !== null && Math.abs(value - props.modelValue) > props.jump) {
+    ask(`That is ${formatNumber(Math.abs(value - props.modelValue) / 1000, 1)} km from where it is, more than the whole project is wide. Is it meant?`, [reading])
+  } else send(value)
+}
+function send(value: number | null) {
+  settled()
   emit('change', value)
+  void shownAsTaken()
+}
+/** The field shows what the model holds: a refused value stays, marked and with its reason, until it is changed or let go. */
+async function shownAsTaken() {
+  await nextTick()
+  if (bench && bench.acting.value) await until(bench.acting).toBe(0)
+  await nextTick()
+  if (editing.value || typed.value === shown.value) return
+  const why = props.wrong || bench?.failure.value?.message
+  if (!why) return void (typed.value = shown.value)
+  refused.value = true
+  if (!props.wrong && !props.toldElsewhere) unread.value = why
 }
 function leave() {
+  settled()
   typed.value = shown.value
-  unread.value = ''
   editing.value = false
 }
 </script>
@@ -60,11 +105,12 @@ function leave() {
   <div :class="compact ? 'number compact' : 'number line'">
     <label :for="id" :class="{ 'visually-hidden': compact }">{{ label }}</label>
     <input
-      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong)" :data-settled="typed === shown"
+      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong || refused || asked.length }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong || refused)" :data-settled="typed === shown"
       @focus="start" @blur="commit" @input="editing = true" @keydown.enter="commit(); ($event.target as HTMLInputElement).select()" @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
     />
     <span v-if="!compact" class="unit">{{ unit }}</span>
-    <p v-if="unread || wrong" class="wrong" role="alert">{{ unread || wrong }}</p>
+    <p v-if="asked.length" class="wrong" role="alert" data-test="asked">{{ question }} <button v-for="r in asked" :key="r.words" class="link" type="button" data-test="reading" @click="take(r, true)">{{ r.words }}</button></p>
+    <p v-else-if="unread || wrong" class="wrong" role="alert">{{ unread || wrong }}</p>
   </div>
 </template>
 
@@ -73,5 +119,6 @@ function leave() {
 .line label { color: var(--faded); }
 .unit { color: var(--faded); }
 .line .wrong { grid-column: 1 / -1; }
+.wrong .link { margin-left: 8px; }
 .compact .wrong { white-space: normal; max-width: 200px; }
 </style>

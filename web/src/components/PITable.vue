@@ -33,7 +33,7 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
           <tr :class="{ here: ui.selection?.kind === 'pi' && ui.selection.index === i }" @focusin="ui.selection = { kind: 'pi', index: i }">
             <td>{{ i + 1 }}</td>
             <td v-for="f in FIELDS" :key="f" class="num">
-              <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :class="{ narrow: f !== 'easting' && f !== 'northing' }" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value || !p.id || p.held" :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
+              <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :class="{ narrow: f !== 'easting' && f !== 'northing' }" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value || !p.id || p.held" :jump="f === 'easting' || f === 'northing' ? bench.extent.value : undefined" told-elsewhere :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
             </td>
             <td><button v-if="bench.canEdit.value && p.id" class="btn quiet" :aria-label="`Delete PI ${i + 1}`" title="Delete" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))">×</button></td>
           </tr>

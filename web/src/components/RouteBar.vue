@@ -5,7 +5,7 @@ import { computed, ref, useTemplateRef } from 'vue'
 import { levelAt, placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
-import { parseNumber } from '@/lib/numbers'
+import { readingsOf, type Reading } from '@/lib/numbers'
 import { countedAt, roundStations } from '@/lib/chainage'
 import { useUi } from '@/stores/ui'
 
@@ -69,11 +69,26 @@ function move(event: PointerEvent) {
   }
 }
 const typing = ref<string | null>(null)
+const asked = ref<Reading[]>([])
+const wrong = ref('')
 function commit() {
-  const typed = typing.value === null ? null : parseNumber(typing.value, 'station')
-  const value = typed === null ? null : bench.stationOf(typed)
-  if (value !== null) bench.setMark(value)
+  const text = typing.value
   typing.value = null
+  if (text === null) return
+  asked.value = []
+  wrong.value = ''
+  const readings = readingsOf(text, 'station', bench.style.value.group)
+  if (readings.length > 1) asked.value = readings
+  else if (!readings.length) wrong.value = `'${text}' is no chainage; type 1+240`
+  else go(readings[0]!)
+}
+function go(reading: Reading) {
+  asked.value = []
+  const s = bench.stationOf(reading.value)
+  const [a, b] = bench.limits.value
+  if (s === null) wrong.value = `There is no chainage ${reading.words}`
+  else if (s < a - 0.005 || s > b + 0.005) wrong.value = `${reading.words} lies beyond the road`
+  if (s !== null) bench.setMark(s)
 }
 </script>
 
@@ -96,9 +111,11 @@ function commit() {
     <div class="at">
       <input
         class="station-field" :value="typing ?? bench.station(ui.mark)" :disabled="!line" :aria-label="`Reading mark, ${bench.style.value.word.toLowerCase()}`" data-test="reading-mark"
-        @focus="($event.target as HTMLInputElement).select()" @input="typing = ($event.target as HTMLInputElement).value" @keydown.enter="commit(); ($event.target as HTMLInputElement).blur()" @keydown.esc="typing = null" @blur="commit"
+        @focus="($event.target as HTMLInputElement).select()" @input="typing = ($event.target as HTMLInputElement).value; wrong = ''; asked = []" @keydown.enter="commit(); ($event.target as HTMLInputElement).blur()" @keydown.esc="typing = null; wrong = ''; asked = []" @blur="commit"
       />
-      <div class="faded" data-test="mark-told">{{ line ? `${grade === null ? 'no profile' : `grade ${formatGrade(grade)}`} · ${bend}` : '' }}</div>
+      <div v-if="asked.length" class="asked" role="alert" data-test="mark-asked">which? <button v-for="r in asked" :key="r.words" class="link" @click="go(r)">{{ r.words }}</button></div>
+      <div v-else-if="wrong" class="asked" role="alert" data-test="mark-wrong">{{ wrong }}</div>
+      <div v-else class="faded" data-test="mark-told">{{ line ? `${grade === null ? 'no profile' : `grade ${formatGrade(grade)}`} · ${bend}` : '' }}</div>
     </div>
   </footer>
 </template>
@@ -122,7 +139,9 @@ svg { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; 
 .mark rect { fill: var(--ochre); stroke: #fff; stroke-width: 1.5; cursor: ew-resize; }
 .none { color: var(--faded); margin: 22px 16px; }
 .at { text-align: right; padding: 8px 14px 0 8px; }
-.at .faded { font-size: 11px; white-space: nowrap; }
+.at .faded, .asked { font-size: 11px; white-space: nowrap; }
+.asked { color: var(--madder); }
+.asked .link { margin-left: 6px; font-size: 11px; }
 .station-field { width: 100%; text-align: right; border: 0; border-radius: 4px; background: none; color: var(--ochre-text); font-size: 20px; font-weight: 650; padding: 0 2px; }
 .station-field:focus { background: #fff; outline: 2px solid var(--petrol); }
 </style>

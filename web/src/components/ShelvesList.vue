@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Acted, ShelfRow } from '@/api/types'
+import ImportDialog from '@/components/ImportDialog.vue'
 import { useWorkbench } from '@/composables/workbench'
 
 const bench = useWorkbench()
@@ -15,6 +16,7 @@ const query = useQuery({
 const SHELVES = [['Received', 'as it came; never changed'], ['Worked', 'what the design makes'], ['Issued', 'given out; kept as it was']] as const
 const WORD: Record<ShelfRow['kind'], string> = { file: 'file', survey: 'survey', surface: 'surface', template: 'template', road: 'road', sheets: 'sheet set', issue: 'issue' }
 const chosen = ref('')
+const again = ref<{ id: number; name: string } | null>(null)
 const rows = computed(() => query.data.value ?? [])
 const byId = computed(() => new Map(rows.value.map((r) => [r.id, r])))
 const names = (ids: string[]) => ids.map((i) => byId.value.get(i)!)
@@ -58,12 +60,14 @@ function putBack(r: ShelfRow, event: Event) {
         <div v-if="r.made_into.length" class="links"><i>used by</i> {{ names(r.made_into).map((m) => m.name).join(', ') }}</div>
         <div v-else-if="r.kind === 'file' || r.kind === 'survey'" class="links">used by nothing</div>
         <a v-for="f in r.files" :key="f.id" class="file" :href="`/api/issues/${r.row}/files/${f.id}`">{{ f.name }}</a>
-        <div v-if="bench.canEdit.value && (deletable(r) || unused(r))" class="acts">
+        <div v-if="bench.canEdit.value && (deletable(r) || unused(r) || r.kind === 'file')" class="acts">
           <select v-if="unused(r) && surfaces.length" class="field" aria-label="Add to a surface" @change="putBack(r, $event)"><option value="">Add to …</option><option v-for="s in surfaces" :key="s.id" :value="s.id">{{ s.name }}</option></select>
+          <button v-if="r.kind === 'file'" class="link" :data-test="`again-${r.id}`" @click.stop="again = { id: r.row, name: r.name }">Read again</button>
           <button v-if="deletable(r)" class="link" :data-test="`delete-${r.id}`" @click.stop="remove(r)">Delete</button>
         </div>
       </article>
     </section>
+    <ImportDialog v-if="again" :received="again" @close="again = null" />
   </div>
 </template>
 

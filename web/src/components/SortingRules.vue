@@ -34,11 +34,11 @@ defineExpose({ keep })
 </script>
 
 <template>
-  <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks. Rules speak when a file comes in.</p>
+  <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks. Rules speak when a file comes in. Points sorted as breakline or boundary are strung into lines by their codes; words behind a code start (ST, BEG), end (END, EN) or close (CL, CLS) a line unless rules name others.</p>
   <div v-for="(r, i) in rules" :key="i" class="rule">
     <input v-model="r.pattern" class="field" :aria-label="`Pattern of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-pattern" />
     <select v-model="r.type" class="field" :aria-label="`Type of rule ${i + 1}`" :disabled="!bench.canEdit.value"><option value="">any type</option><option v-for="t in TYPES" :key="t" :value="t">{{ t }}</option></select>
-    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-role"><option value="spot">spot point</option><option value="breakline">breakline</option><option value="outer">outer boundary</option><option value="hole">hole boundary</option><option value="background">background</option><option value="ignore">ignore</option></select>
+    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-role"><option value="spot">spot point</option><option value="breakline">breakline</option><option value="outer">outer boundary</option><option value="hole">hole boundary</option><option value="background">background</option><option value="ignore">ignore</option><optgroup label="Word behind a code"><option value="line start">starts a line</option><option value="line end">ends a line</option><option value="line close">closes a line</option></optgroup></select>
     <template v-if="bench.canEdit.value">
       <button class="btn quiet" :disabled="i === 0" :aria-label="`Rule ${i + 1} earlier`" title="Earlier" @click="move(i, -1)">↑</button>
       <button class="btn quiet" :aria-label="`Delete rule ${i + 1}`" @click="rules.splice(i, 1)">×</button>

@@ -66,6 +66,14 @@ function makeWorkbench(projectId: number) {
     { immediate: true },
   )
 
+  /** How wide the project is, m: the greatest side of all that was measured; 10 km before there is anything. */
+  const extent = computed(() => {
+    const boxes = (project.value?.surfaces ?? []).flatMap((s) => s.sources.map((q) => q.extent))
+    if (!boxes.length) return 10_000
+    const low = [0, 1].map((k) => Math.min(...boxes.map((b) => b[k]!))), high = [2, 3].map((k) => Math.max(...boxes.map((b) => b[k]!)))
+    return Math.max(high[0]! - low[0]!, high[1]! - low[1]!, 100)
+  })
+
   // --- the saved design, and a trial over it ------------------------------------------------------------
   const designQuery = useQuery({
     queryKey: computed(() => ['design', ui.roadId, project.value?.ledger.head ?? '']),
@@ -248,7 +256,7 @@ function makeWorkbench(projectId: number) {
   watch(limits, () => setMark(ui.mark))
 
   return {
-    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
+    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
     section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, step, refresh, limits, setMark,
   }
 }

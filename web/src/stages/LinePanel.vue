@@ -51,8 +51,8 @@ async function remove() {
   <LineFitPanel v-if="ui.tool === 'fit-line'" />
   <template v-else-if="pi && index !== null">
     <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left' : 'angle point' }}</small></h2>
-    <NumberField label="Easting" :model-value="pi.easting" unit="m" :disabled="fixed" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
-    <NumberField label="Northing" :model-value="pi.northing" unit="m" :disabled="fixed" :wrong="wrong.northing" @change="set('northing', $event)" />
+    <NumberField label="Easting" :model-value="pi.easting" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
+    <NumberField label="Northing" :model-value="pi.northing" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.northing" @change="set('northing', $event)" />
     <template v-if="!isEnd">
       <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
       <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
