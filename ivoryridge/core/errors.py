@@ -57,6 +57,8 @@ SENTENCES: dict[str, str] = {
     "offset-beyond-centre": "An offset of {offset:.2f} m reaches the centre of the bend of R {radius:.1f} m at {station:.1f} m; a parallel would turn back there. Use a smaller offset.",
     "no-pi": "The bend at {station:.1f} m turns by half a circle or more, so no point of intersection stands for it. Keep its elements.",
     "fit-bends-changed": "What is held was said of {before} bends, and the points show {now} now. Release what is held and fit again.",
+    "fit-ran-away": "No line of straights and bends could be laid through these {count} points. They may not lie along one line, or not in its order; choose a part of them.",
+    "fit-no-line": "These {count} points scatter by {scatter:.2f} m against their neighbours, so they do not lie along one line, or not in its order. Choose what was measured along the road.",
     "fit-turns-back": "Bend {bend} turns by {deflection:.0f} degrees, more than one curve can. Choose a part of the points.",
     "fit-in-line": "All {count} points lie in one line, so no circle goes through them. Fit a straight line.",
     "chainage-equation-back": "Chainage equation {number} is left at {back:.3f} m, which is not beyond {least:.3f} m, where counting began. Put it further on.",

@@ -62,7 +62,7 @@ CODE_VERSION = {
     "cuts": 1,
     "crossfall": 1,
     "corridor": 2,
-    "fit": 1,
+    "fit": 2,
     "areas": 1,
     "standards": 2,
     "sheets": 1,

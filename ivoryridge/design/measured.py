@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import sample_stations
-from ivoryridge.core.alignment.line_fit import HELD_WORDS, LineFit, fit_whole_line
+from ivoryridge.core.alignment.line_fit import HELD_WORDS, FitDoubt, LineFit, fit_whole_line
+from ivoryridge.core.findings import Finding
 
 from .derive import derived, key_of
 from .models import Project, SurveySet
@@ -56,6 +57,12 @@ def _of_layer(project: Project, survey: int, layer: str) -> tuple[Any, list[Any]
     return points, [v for v, c in zip(arrays.lines, arrays.line_codes, strict=True) if not layer or c == layer]
 
 
+def _told_doubt(fit: LineFit, doubt: FitDoubt) -> Finding:
+    radius = fit.bends[doubt.bend].radius if doubt.bend >= 0 else 0.0
+    params = {"bend": doubt.bend + 1, "radius": radius, "amount": doubt.amount, "start": doubt.start, "end": doubt.end}
+    return Finding("doubt", f"fit-{doubt.what}", params, station_from=doubt.start, station_to=doubt.end)
+
+
 def fit_picture(
     project: Project, survey: int, layer: str, held: Mapping[str, Mapping[str, float | None]], bends: int | None
 ) -> dict[str, Any]:
@@ -82,5 +89,5 @@ def fit_picture(
             for b in fit.bends
         ],
         "line": np.round(drawn, 3), "points": np.round(points, 3), "station": np.round(fit.station, 3), "offset": np.round(fit.offset, 4),
-        "left_out": fit.left_out, "rms": fit.rms, "length": fit.line.end_station, "count": len(points),
+        "doubts": [_told_doubt(fit, d).as_dict() | {"bend": d.bend} for d in fit.doubts], "left_out": fit.left_out, "rms": fit.rms, "length": fit.line.end_station, "count": len(points),
     }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from ivoryridge.core.alignment.curves import compound_curve
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
 from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.errors import InputError
+from tests.families import lines as family
 
 E0, N0 = 412_000.0, 687_000.0
 NOISE = 0.02  # m, as the issue of the bench figure states it
@@ -72,6 +74,61 @@ def test_compound_and_reverse_curves_are_told_apart() -> None:
     second = corner + 2 * t * np.array([0.5, np.cos(np.radians(30))])
     fit = fit_whole_line(measured([PI(E0, N0), PI(*corner, r), PI(*second, r), PI(second[0], second[1] + t)], 700))
     assert [b.turn for b in fit.bends] == [1, -1] and [b.radius for b in fit.bends] == pytest.approx([r, r], rel=0.01)
+
+
+def share_right(seeds: range) -> tuple[float, float, Counter[str]]:
+    """Share of lines of the family that come back, or are honestly refused or doubted; share that come back; and the count."""
+    told: Counter[str] = Counter()
+    for seed in seeds:
+        m = family.measured(np.random.default_rng(seed))
+        try:
+            told[family.verdict(m, fit_whole_line(m.points))] += 1
+        except InputError:
+            told["refused"] += 1
+    return 1 - told["wrong"] / len(seeds), told["right"] / len(seeds), told
+
+
+def test_realistic_lines_come_back_or_are_honestly_doubted() -> None:
+    """2 to 8 bends of R 60 to 2000, transitions, compound and reverse curves, gross errors; a short sample of the long test."""
+    honest, right, told = share_right(range(24))
+    assert honest >= 0.95 and right >= 0.7, told
+
+
+@pytest.mark.long
+def test_four_hundred_realistic_lines_come_back_or_are_honestly_doubted() -> None:
+    honest, right, told = share_right(range(400))
+    print(dict(told))
+    assert honest >= 0.95 and right >= 0.75, told
+
+
+def test_ordinary_points_give_no_bend_that_is_not_there() -> None:
+    """The case that gave a bend of 5 m at an end for 9 of 60 seeds."""
+    pis = [PI(412000, 687000), PI(412400, 687100, 300, 60, 60), PI(412700, 687500, 180, 50, 50), PI(413200, 687600)]
+    line = alignment_from_pis(pis)
+    s = np.arange(0.0, line.end_station, 10.0)
+    for seed in range(20):
+        fit = fit_whole_line(line.evaluate(s)[0] + np.random.default_rng(seed).normal(0, 0.02, (len(s), 2)))
+        assert [b.radius for b in fit.bends] == [pytest.approx(300, rel=0.02), pytest.approx(180, rel=0.02)], seed
+
+
+def test_a_loop_that_no_pis_can_tell_is_doubted_or_refused_and_never_runs_away() -> None:
+    t = np.linspace(0, np.radians(200), 60)
+    loop = np.stack([60 * np.sin(t), 60 * (1 - np.cos(t))], axis=-1)
+    out = loop[-1] + np.linspace(3, 200, 50)[:, None] * np.array([np.cos(t[-1]), np.sin(t[-1])])
+    p = np.concatenate([np.stack([np.linspace(-200, -3, 50), np.zeros(50)], axis=-1), loop, out]) + [E0, N0]
+    try:
+        fit = fit_whole_line(p + np.random.default_rng(1).normal(0, 0.01, p.shape))
+    except InputError as told:
+        assert told.code in ("fit-ran-away", "fit-turns-back", "turns-back")
+    else:
+        assert fit.doubts and fit.line.end_station < 1.5 * 610
+    scattered = np.random.default_rng(2).uniform(0, 500, (300, 2))
+    try:
+        fit = fit_whole_line(scattered)
+    except InputError:
+        pass
+    else:
+        assert fit.doubts
 
 
 def test_what_is_held_stays_and_the_rest_follows() -> None:

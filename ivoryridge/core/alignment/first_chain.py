@@ -1,126 +1,180 @@
-"""A first chain of bends through measured points, from their smoothed curvature."""
+"""A first chain of bends through measured points, from the straight and round pieces they are cut into."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..arrays import runs_of
-from .bend_chain import Chain
+from ..geometry.plane import wrap_angle
+from .bend_chain import Chain, laid_out
+from .pieces import LinePiece, pieces_of_line
 
 Floats = NDArray[np.float64]
 
-__all__ = ["NO_SMALLER_SCATTER", "OUTLIER", "first_chain", "scatter_of"]
+__all__ = ["first_chains"]
 
-LEAST_TURN = np.radians(2.0)  # of a bend that is worth a curve
-OUTLIER = 6.0  # times the scatter of the rest
-NO_SMALLER_SCATTER = 0.002  # m; total stations resolve no less
-
-
-def first_chain(p: Floats) -> tuple[Chain, float]:
-    from scipy.signal import savgol_filter
-
-    s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(p, axis=0).T))])
-    step = max(s[-1] / 6000, float(np.median(np.diff(s))) / 2)
-    even = np.arange(0.0, s[-1], step)
-
-    def resampled(keep: NDArray[np.bool_]) -> Floats:
-        return np.stack([np.interp(even, s[keep], p[keep, i]) for i in (0, 1)], axis=-1)
-
-    keep, scatter = np.ones(len(p), bool), scatter_of(p)
-    apart = float(np.median(np.diff(s)))
-    short = _odd(5 * apart / step, len(even))
-    for _ in range(3):  # leave out what jumps off its neighbours
-        smooth = savgol_filter(resampled(keep), short, 2, axis=0)
-        off = np.hypot(*(p - np.stack([np.interp(s, even, smooth[:, i]) for i in (0, 1)], axis=-1)).T)
-        keep = off < OUTLIER * 2 * scatter
-    grid = resampled(keep)
-    found: list[tuple[int, int, float]] = []
-    free = np.ones(len(even), bool)
-    for window in _windows(scatter, apart, s[-1]):
-        w = _odd(window / step, len(even))
-        k = _curvature(grid, w, step)
-        sure = 4.0 * scatter * np.sqrt(720 * apart / window) / window**2  # standard deviation of a quadratic's second derivative
-        for turn in (1.0, -1.0):
-            bends = (turn * k > sure) & free
-            for a, b in runs_of(bends):
-                turned = float(np.sum(turn * k[a : b + 1]) * step)
-                if turned > LEAST_TURN * 0.7:
-                    found.append((a, b, turn))
-        for a, b, _ in found:
-            free[max(a - w // 2, 0) : b + 1 + w // 2] = False
-    found.sort()
-    return _chain_of(grid, found, step, _odd(_windows(scatter, apart, s[-1])[0] / step, len(even))), scatter
+LEAST_TURN = np.radians(1.2)  # of a bend that is worth a curve
+STRAIGHT_POINTS = 3  # on a piece that is a straight between bends, and no start of a transition
+ARC_POINTS = 5  # on an arc that may be a bend of its own beside another one
+STEP = 0.6  # of the length of the sharper arc beside it; a shorter one may be a step of a transition
+ONE_BEND = 1e9  # such a ratio leaves a run one bend
+ALIKE = 1.25  # ratio of curvatures up to which two arcs are one that was cut in two
+FLATTEST = 1 / 6000.0  # 1/m; a flatter piece is a straight
 
 
-def scatter_of(p: Floats) -> float:
-    """Standard deviation of the points across their line, m: from third differences, which no arc bends."""
-    third = np.diff(p, 3, axis=0)
-    along = p[3:] - p[:-3]
-    across = (third[:, 0] * along[:, 1] - third[:, 1] * along[:, 0]) / np.maximum(np.hypot(*along.T), 1e-9)
-    return max(1.4826 * float(np.median(np.abs(across))) / float(np.sqrt(20.0)), NO_SMALLER_SCATTER)
+@dataclass(slots=True)
+class _Bend:
+    """What lies between two straights, and bends one way: its pieces, and the place and heading of either tangent."""
+
+    pieces: list[LinePiece]
+    turn: float  # rad, + right
 
 
-def _windows(scatter: float, apart: float, whole: float) -> tuple[float, float]:
-    """Lengths (m) over which curvature is told: short for sharp bends, then longer for the gentle ones between."""
-    first = (4 * scatter * 2500 * np.sqrt(720 * apart)) ** 0.4  # tells R 2500 m from straight
-    first = float(np.clip(first, 6 * apart, whole / 3))
-    return first, float(np.clip(3 * first, first, whole / 2))
+@dataclass(slots=True)
+class _Tangent:
+    place: Floats
+    heading: float
 
 
-def _odd(count: float, most: int) -> int:
-    n = int(np.clip(count, 5, most if most % 2 else most - 1))
-    return n if n % 2 else n + 1
+def first_chains(p: Floats, scatter: float) -> list[Chain]:
+    """Chains whose bends are the runs of round pieces of one sense, and whose straights are those between them: with long arcs of
+    one run as bends of their own, and as one bend. The better one shows when they are refined."""
+    pieces = pieces_of_line(p, scatter)
+    found = [_chain_of(p, *_read(p, pieces, step)) for step in (STEP, ONE_BEND)]
+    return found if found[0].count != found[1].count or laid_out(found[0])[1] > 1.0 else found[:1]
 
 
-def _curvature(grid: Floats, window: int, step: float) -> Floats:
-    from scipy.signal import savgol_filter
-
-    e1, n1 = savgol_filter(grid, window, 2, deriv=1, delta=step, axis=0).T
-    e2, n2 = savgol_filter(grid, window, 2, deriv=2, delta=step, axis=0).T
-    return np.asarray((n1 * e2 - e1 * n2) / (e1**2 + n1**2) ** 1.5)  # + right: clockwise from north
+def _is_straight(piece: LinePiece, at_end: bool) -> bool:
+    return abs(piece.curvature) < FLATTEST and (piece.count >= STRAIGHT_POINTS or at_end)
 
 
-def _chain_of(grid: Floats, found: Sequence[tuple[int, int, float]], step: float, window: int) -> Chain:
-    """Tangents fitted between the runs, PIs where they cross; full curvature from the upper part of a run, transitions from
-    what its length leaves."""
-    k = _curvature(grid, window, step)
-    edges = [0, *(i for a, b, _ in found for i in (a, b)), len(grid) - 1]
-    tangents = [_tangent(grid, a, b, window) for a, b in zip(edges[::2], edges[1::2], strict=True)]
-    pis, radius, squares = [], [], []
-    at, direction = tangents[0]
-    first = at
-    for (a, b, turn), (there, onward) in zip(found, tangents[1:], strict=True):
-        run = turn * k[a : b + 1]
-        full = max(float(np.quantile(run, 0.8)), 1e-6)
-        cross = direction[0] * onward[1] - direction[1] * onward[0]
-        if abs(cross) < 1e-3:  # hardly a bend after all
+def _read(p: Floats, pieces: list[LinePiece], step: float) -> tuple[list[_Tangent], list[_Bend]]:
+    """Tangents and the bends between them, one fewer."""
+    straights = [i for i, piece in enumerate(pieces) if _is_straight(piece, i in (0, len(pieces) - 1))]
+    if 0 not in straights:
+        straights.insert(0, 0)
+    if len(pieces) - 1 not in straights:
+        straights.append(len(pieces) - 1)
+    tangents = [_tangent_of(p, pieces[straights[0]], start=True)]
+    bends: list[_Bend] = []
+    for a, b in itertools.pairwise(straights):
+        between = pieces[a + 1 : b]
+        before, after = pieces[a], pieces[b]
+        if a == 0 and not _is_straight(before, True):
+            between = [before, *between]
+        if b == len(pieces) - 1 and not _is_straight(after, True):
+            between = [*between, after]
+        for run in (part for way in _one_way(between) for part in _by_arcs(way, step)):
+            bends.append(_Bend(run, _turn_of(run)))
+            sure = next((q for q in reversed(run) if q.count >= ARC_POINTS), run[-1])  # not by the heading of two points
+            tangents.append(_Tangent(p[sure.last], sure.heading_out))
+        last = _tangent_of(p, after, start=False)
+        if between:
+            tangents[-1] = last
+        else:
+            turn = float(wrap_angle(last.heading - tangents[-1].heading))
+            if abs(turn) > LEAST_TURN:
+                bends.append(_Bend([], turn))
+                tangents.append(last)
+            elif after.count > before.count:
+                tangents[-1] = last
+    return _joined(tangents, bends)
+
+
+def _tangent_of(p: Floats, piece: LinePiece, *, start: bool) -> _Tangent:
+    if abs(piece.curvature) >= FLATTEST:
+        at, heading = (piece.first, piece.heading_in) if start else (piece.last, piece.heading_out)
+        return _Tangent(p[at], heading)
+    return _Tangent(p[piece.first : piece.last + 1].mean(axis=0), piece.heading_in)
+
+
+def _turn_of(run: list[LinePiece]) -> float:
+    inner = sum(float(wrap_angle(b.heading_in - a.heading_out)) for a, b in itertools.pairwise(run))
+    return inner + sum(piece.heading_out - piece.heading_in for piece in run)
+
+
+def _one_way(between: list[LinePiece]) -> list[list[LinePiece]]:
+    """The pieces between two straights, parted where they begin to bend the other way."""
+    runs: list[list[LinePiece]] = []
+    for piece in between:
+        sense = np.sign(piece.curvature)
+        if runs and (sense == 0 or sense == np.sign(sum(q.curvature * q.length for q in runs[-1])) or not _turn_of(runs[-1])):
+            runs[-1].append(piece)
+        else:
+            runs.append([piece])
+    return runs
+
+
+def _by_arcs(run: list[LinePiece], step: float) -> list[list[LinePiece]]:
+    """A run parted between arcs that are long enough to be bends of their own, as in a compound curve; the steps by which a
+    transition was cut go with the sharper arc beside them."""
+    arcs = [i for i, q in enumerate(run) if q.curvature and q.count >= ARC_POINTS and not _is_step(run, i, step)]
+    if len(arcs) < 2:
+        return [run]
+    cuts = [0]
+    for i, j in itertools.pairwise(arcs):
+        a, b = abs(run[i].curvature), abs(run[j].curvature)
+        if max(a, b) > ALIKE * min(a, b):
+            cuts.append(i + 1 if b > a else j)
+    return [run[a:b] for a, b in zip(cuts, [*cuts[1:], len(run)], strict=True)]
+
+
+def _is_step(run: list[LinePiece], i: int, step: float) -> bool:
+    """Whether an arc is flatter than one beside it and shorter by a ratio: a step of a transition."""
+    beside = [run[k] for k in (i - 1, i + 1) if 0 <= k < len(run)]
+    return any(abs(q.curvature) > abs(run[i].curvature) and run[i].length < step * q.length for q in beside)
+
+
+def _joined(tangents: list[_Tangent], bends: list[_Bend]) -> tuple[list[_Tangent], list[_Bend]]:
+    """Without bends that turn less than is worth a curve."""
+    keep_t, keep_b = [tangents[0]], []
+    for bend, after in zip(bends, tangents[1:], strict=True):
+        turn = float(wrap_angle(after.heading - keep_t[-1].heading))
+        long_way = abs(bend.turn) > np.pi / 2 and np.sign(turn) != np.sign(bend.turn)
+        if abs(turn) < LEAST_TURN and not long_way:
             continue
-        d = there - at
-        ahead = float((d[0] * onward[1] - d[1] * onward[0]) / cross)
-        pis.append(at + ahead * direction)
-        arc = abs(float(np.arcsin(np.clip(cross, -1, 1)))) / full
-        ramp = float(np.clip((b - a + 1) * step - arc, 0.0, 0.5 * arc))
-        radius.append(1 / full)
+        keep_b.append(bend)
+        keep_t.append(after)
+    return keep_t, keep_b
+
+
+def _chain_of(p: Floats, tangents: list[_Tangent], bends: list[_Bend]) -> Chain:
+    pis, radius, squares = [], [], []
+    way = [np.array([np.sin(t.heading), np.cos(t.heading)]) for t in tangents]
+    used = 0
+    for i, bend in enumerate(bends):
+        a, b = tangents[used], tangents[i + 1]
+        cross = way[used][0] * way[i + 1][1] - way[used][1] * way[i + 1][0]
+        if abs(cross) < np.sin(LEAST_TURN / 2):
+            continue
+        d = b.place - a.place
+        ahead = float((d[0] * way[i + 1][1] - d[1] * way[i + 1][0]) / cross)
+        angle = abs(float(wrap_angle(b.heading - a.heading)))
+        full, ramp = _shape_of(bend, angle)
+        pis.append(a.place + ahead * way[used])
+        radius.append(full)
         squares.append([ramp**2, ramp**2])
-        at, direction = there, onward
+        used = i + 1
+    first = tangents[0].place + ((p[0] - tangents[0].place) @ way[0]) * way[0]
+    last = tangents[used].place + ((p[-1] - tangents[used].place) @ way[used]) * way[used]
     n = len(radius)
-    ends = [first + ((grid[0] - first) @ tangents[0][1]) * tangents[0][1], at + ((grid[-1] - at) @ direction) * direction]
     return Chain(
-        np.array([ends[0], *pis, ends[1]], float), np.array(radius, float), np.array(squares, float).reshape(n, 2), np.zeros((n, 3), bool)
+        np.array([first, *pis, last], float), np.array(radius, float), np.array(squares, float).reshape(n, 2), np.zeros((n, 3), bool)
     )  # fmt: skip
 
 
-def _tangent(grid: Floats, a: int, b: int, window: int) -> tuple[Floats, Floats]:
-    """A place on the straight between two runs, and its direction."""
-    margin = min(window // 4, (b - a) // 4)
-    a, b = a + margin, b - margin
-    if b - a < 6:  # hardly a straight: the direction in the middle between the bends
-        middle = (a + b) // 2
-        a, b = max(middle - 3, 0), min(middle + 4, len(grid))
-    part = grid[a : b + 1]
-    middle = part.mean(axis=0)
-    direction = np.linalg.svd(part - middle, full_matrices=False)[2][0]
-    return middle, direction if direction @ (part[-1] - part[0]) > 0 else -direction
+def _shape_of(bend: _Bend, angle: float) -> tuple[float, float]:
+    """Radius of the sharpest arc that is long enough to be one, and the transitions that the rest of the length leaves."""
+    round_ = [q for q in bend.pieces if q.curvature]
+    if not round_:
+        length = max(sum(q.length for q in bend.pieces), 20.0)
+        return length / angle, 0.0
+    whole = sum(q.length for q in bend.pieces)
+    sharp = sorted(round_, key=lambda q: -abs(q.curvature))
+    told = max(0.2 * whole, 1e-6)
+    full = next((abs(q.curvature) for q in sharp if q.length >= told), abs(sharp[0].curvature))
+    ramp = float(np.clip(whole - angle / full, 0.0, 0.6 * whole))
+    return 1 / full, ramp

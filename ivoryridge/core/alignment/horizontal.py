@@ -308,7 +308,7 @@ def project_points(alignment: HorizontalAlignment, points: Any) -> Projection:
         alignment.stations, alignment.start - near, alignment.azimuth, alignment.length, alignment.k0, alignment.k1,
         np.ascontiguousarray(p - near), samples[nearest].astype(float),
     )  # fmt: skip
-    before, after = (s <= first) & (along < -COINCIDENT), (s >= last) & (along > COINCIDENT)
+    before, after = (s <= first + COINCIDENT) & (along < -COINCIDENT), (s >= last - COINCIDENT) & (along > COINCIDENT)
     beyond = before | after
     corner = ~beyond & (np.abs(along) > SAME_STATION)  # foot at an angle point: true distance, side kept
     offset = np.where(corner, np.copysign(np.hypot(along, right), right), right)

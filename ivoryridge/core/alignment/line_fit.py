@@ -6,31 +6,45 @@ are refined at once so that the offsets at right angles become least. What the e
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..arrays import runs_of
 from ..errors import InputError
 from .bend_chain import Chain, feet, laid_out, stand
-from .first_chain import NO_SMALLER_SCATTER, OUTLIER, first_chain
+from .first_chain import first_chains
 from .horizontal import PI, HorizontalAlignment, alignment_from_pis, curve_tangents, deflection_at, project_points
+from .pieces import NO_SMALLER_SCATTER, without_jumps
 
 Floats = NDArray[np.float64]
 
-__all__ = ["HELD_WORDS", "FittedBend", "LineFit", "drawn_in", "fit_whole_line"]
+__all__ = ["HELD_WORDS", "FitDoubt", "FittedBend", "LineFit", "drawn_in", "fit_whole_line"]
 
+MOST_LENGTH = 1.5  # times the points' own run
+LEAST_RADIUS = 12.0  # m; no road turns more sharply
+FLATTEST_RADIUS = 30_000.0  # m
+BENT = 1000.0  # m; bends are counted in their curvature per km, in which a line moves evenly
+RADIUS_UNSURE = 0.02  # of the radius; what may be farther off is told
+FAR_OFF = 16.0  # squared distance, in units of the scatter, beyond which a point counts no more
+NO_LINE = 0.25  # of the points' spacing; what scatters more does not lie along a line
+ALIKE = 1.3  # times the scatter of points against their neighbours; more about the line means that they do not follow it
+IN_A_ROW = 3  # points far off one behind the other are no gross errors but a line of another shape
+MOST_CHANGES = 12
+SHORT_STRAIGHT = 40.0  # m between bends of one sense that may be one
+ENOUGH_POINTS = 350  # that tell how many bends there are; all of them tell their values
 SMALL_TURN = np.radians(4.0)  # bends below this are asked whether they are there
 LEAST_POINTS = 8
+OUTLIER = 6.0  # times the scatter of the rest
 HELD_WORDS = ("radius", "spiral_in", "spiral_out", "start", "end")
 SURE = 2.5  # standard deviations by which a transition must show
 DOUBTFUL = 25.0  # m; shorter ones are always asked whether they are there
-WORTH = 8.0  # of twice the log-likelihood
+WORTH = 4.0  # of twice the log-likelihood, that a transition must lower it by
 EVEN = 15.0  # m by which the two transitions of a bend may differ unless the points show more (common practice: equal ones)
 NOT_FOLLOWED = 1.8  # times the scatter of the rest
-MOST_SPLITS = 3
 OVERLAP = 0.02  # m of overlapping bends that weigh as much as one scatter of a point
 _STIFF = 1e3  # weight of a held limit against a metre of offset
 
@@ -53,6 +67,19 @@ class FittedBend:
     held: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True, slots=True)
+class FitDoubt:
+    """What is not sure of a bend (its number from 0), or of a stretch (-1). ``radius``: it is known to within ``amount`` m only;
+    ``follows``: the points scatter by so many m about it, more than elsewhere; ``points``: only so many lie on it; ``straight``: the
+    points scatter so about a straight; ``away``: so many points in a row lie far off. Stations (m) on the fitted line where it is."""
+
+    bend: int
+    what: str
+    amount: float
+    start: float = 0.0
+    end: float = 0.0
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class LineFit:
     """PIs of the fitted line, the line, its bends, and every point's station and offset (n,) m, + right of the line.
@@ -67,6 +94,7 @@ class LineFit:
     offset: Floats
     left_out: NDArray[np.bool_]
     rms: float
+    doubts: tuple[FitDoubt, ...] = ()
 
 
 def fit_whole_line(points: Any, *, held: Mapping[int, Mapping[str, float]] | None = None, bends: int | None = None) -> LineFit:
@@ -92,22 +120,56 @@ def fit_whole_line(points: Any, *, held: Mapping[int, Mapping[str, float]] | Non
     p = _different(np.asarray(points, float).reshape(-1, np.shape(points)[-1])[:, :2])
     if len(p) < LEAST_POINTS:
         raise InputError("fit-too-few", what="a line of straights and bends", count=len(p), least=LEAST_POINTS)
+    try:
+        return _fitted(p, np.asarray(points, float)[:, :2], dict(held or {}), bends)
+    except np.linalg.LinAlgError as error:
+        raise InputError("fit-ran-away", count=len(p)) from error
+
+
+def _fitted(p: Floats, given: Floats, held: Mapping[int, Mapping[str, float]], bends: int | None) -> LineFit:
     origin = p.mean(axis=0)
-    chain, scatter = first_chain(p - origin)
-    held = dict(held or {})
-    if held and bends is not None and chain.count != bends:
-        raise InputError("fit-bends-changed", before=bends, now=chain.count)
-    chain = _hold(chain, held)
-    some = p[:: max(len(p) // 400, 1)] - origin
-    chain = _refine(chain, some, scatter, held, 40, 1e-3)
-    chain = _refine(chain, p - origin, scatter, held)
-    if not held:
-        chain = _without_doubtful_bends(_split_compounds(chain, p - origin, scatter, held), p - origin, scatter, held)
-    problem = _Problem(chain, p - origin, 1.0, held)
-    scatter = max(1.4826 * float(np.median(np.abs(problem.offsets(problem.base[problem.free])[: len(p)]))), NO_SMALLER_SCATTER)
-    chain = _without_doubtful_transitions(chain, p - origin, scatter, held)
-    chain = _refine(chain, p - origin, scatter, held)
-    return _result(chain, p, origin, np.asarray(points, float)[:, :2], held)
+    keep, scatter = without_jumps(p - origin)
+    q = (p - origin)[keep]
+    some = q[:: max(len(q) // ENOUGH_POINTS, 1)]
+    if scatter > NO_LINE * float(np.median(np.hypot(*np.diff(q, axis=0).T))):
+        raise InputError("fit-no-line", scatter=scatter, count=len(p))
+    chain = _first(q, some, scatter)
+    if held:
+        chain = _chosen(chain, some, scatter)
+        if bends is not None and chain.count != bends:
+            raise InputError("fit-bends-changed", before=bends, now=chain.count)
+        chain = _hold(replace(chain, fixed=np.zeros_like(chain.fixed)), held)
+    chain = (
+        _refine(_refine(chain, some, scatter, held, 40, 1e-3), q, scatter, held)
+        if held
+        else _refine(_chosen(chain, some, scatter), q, scatter, held)
+    )
+    problem = _Problem(chain, q, 1.0, held)
+    of_points = scatter
+    scatter = max(1.4826 * float(np.median(np.abs(problem.offsets(problem.base[problem.free])[: len(q)]))), NO_SMALLER_SCATTER)
+    chain = _without_doubtful_transitions(chain, q, scatter, held)
+    near = np.abs(_offsets(chain, q, 1.0, held)) <= OUTLIER * scatter
+    q = q[near] if near.sum() >= LEAST_POINTS else q
+    chain = _refine(chain, q, scatter, held)
+    _sound(chain, q)
+    return _result(chain, p, origin, given, held, _doubts_of(chain, q, min(scatter, ALIKE * of_points), held))
+
+
+def _first(p: Floats, some: Floats, scatter: float) -> Chain:
+    """Of the first chains the one that follows the points best once refined."""
+    chains = first_chains(p, scatter)
+    if len(chains) == 1:
+        return chains[0]
+    refined = [_refine(c, some, scatter, {}, 15, 1e-3) for c in chains]
+    return min(refined, key=lambda c: _score(c, some, scatter))
+
+
+def _sound(chain: Chain, p: Floats) -> None:
+    """A line much longer than the points' run, or one with numbers that are none, is no fit: refused."""
+    legs, run = np.hypot(*np.diff(chain.pis, axis=0).T), np.hypot(*np.diff(p, axis=0).T).sum()
+    whole = np.concatenate([chain.pis.ravel(), chain.radius, chain.squares.ravel()])
+    if not np.isfinite(whole).all() or not np.isfinite(legs).all() or laid_out(chain)[0][0][-1] > MOST_LENGTH * run:
+        raise InputError("fit-ran-away", count=len(p))
 
 
 def _different(p: Floats) -> Floats:
@@ -135,7 +197,7 @@ def _hold(chain: Chain, held: Mapping[int, Mapping[str, float]]) -> Chain:
 
 class _Problem:
     """Offsets of points from a chain, and how they change with what is free in it: the end PIs sideways, the others both ways,
-    radii, and squares of transitions."""
+    curvatures, and squares of transitions."""
 
     def __init__(self, chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> None:
         self.chain, self.p, self.scatter, b = chain, p, scatter, chain.count
@@ -145,18 +207,22 @@ class _Problem:
         directions = np.diff(chain.pis, axis=0)[[0, -1]]
         self.sides = np.stack([directions[:, 1], -directions[:, 0]], axis=-1) / np.hypot(*directions.T)[:, None]
         self.even = np.flatnonzero(~chain.fixed[:, :2].any(axis=1))
-        self.base = np.concatenate([[0.0, 0.0], chain.pis[1:-1].ravel(), chain.radius, chain.squares.ravel()])
+        self.base = np.concatenate([[0.0, 0.0], chain.pis[1:-1].ravel(), BENT / chain.radius, chain.squares.ravel()])
         self.free = np.flatnonzero(np.concatenate([np.ones(2 + 2 * b, bool), ~chain.fixed[:, 2], ~chain.fixed[:, :2].ravel()]))
-        low = np.concatenate([np.full(2 + 2 * b, -np.inf), np.full(b, 5.0), np.zeros(2 * b)])
-        self.low = low[self.free]
-        self.step = np.concatenate([np.full(2 + 3 * b, 1e-3), np.full(2 * b, 1e-2)])  # m, m, m2
+        low = np.concatenate([np.full(2 + 2 * b, -np.inf), np.full(b, BENT / FLATTEST_RADIUS), np.zeros(2 * b)])
+        high = np.concatenate([np.full(2 + 2 * b, np.inf), np.full(b, BENT / LEAST_RADIUS), np.full(2 * b, np.inf)])
+        self.low, self.high = low[self.free], high[self.free]
+        self.step = np.concatenate(
+            [np.full(2 + 2 * b, 1e-3), 1e-5 * self.base[2 + 2 * b : 2 + 3 * b], np.full(2 * b, 1e-2)]
+        )  # m, 1/km, m2
+        self.step = self.step[self.free]
 
     def at(self, x: Floats) -> Chain:
         v, b = self.base.copy(), self.chain.count
         v[self.free] = x
         ends = self.chain.pis[[0, -1]] + v[:2, None] * self.sides
         pis = np.concatenate([ends[:1], v[2 : 2 + 2 * b].reshape(b, 2), ends[1:]])
-        return replace(self.chain, pis=pis, radius=v[2 + 2 * b : 2 + 3 * b], squares=v[2 + 3 * b :].reshape(b, 2))
+        return replace(self.chain, pis=pis, radius=BENT / v[2 + 2 * b : 2 + 3 * b], squares=v[2 + 3 * b :].reshape(b, 2))
 
     def _more(self, now: Chain, laid: tuple[Floats, ...], overlap: float) -> Floats:
         """What else is asked for: held limits, even transitions, bends that do not overlap."""
@@ -179,15 +245,15 @@ class _Problem:
         normal = np.stack([np.cos(heading), -np.sin(heading)], axis=-1)
         more, n = self._more(now, laid, overlap), len(self.p)
         out = np.empty((n + len(more), len(self.free)))
-        for column, j in enumerate(self.free):
+        for column in range(len(self.free)):
             moved = x.copy()
-            moved[column] += self.step[j]
+            moved[column] += self.step[column]
             then = self.at(moved)
             laid_then, overlap_then = laid_out(then)
             # the same place along the line, wherever lengths before it have changed
             away = stand(laid_then, _along(laid[0], laid_then[0], self.feet))[0] - at
-            out[:n, column] = -np.einsum("ij,ij->i", away, normal) / self.step[j] / self.scatter
-            out[n:, column] = (self._more(then, laid_then, overlap_then) - more) / self.step[j]
+            out[:n, column] = -np.einsum("ij,ij->i", away, normal) / self.step[column] / self.scatter
+            out[n:, column] = (self._more(then, laid_then, overlap_then) - more) / self.step[column]
         return out
 
 
@@ -202,7 +268,7 @@ def _refine(
 ) -> Chain:
     """Levenberg's and Marquardt's steps with lengths and radii kept from going below their least; points far off the rest weigh little (Huber)."""
     problem = _Problem(chain, p, scatter, held)
-    x = np.maximum(problem.base[problem.free], problem.low)
+    x = np.clip(problem.base[problem.free], problem.low, problem.high)
     r = problem.offsets(x)
     damping, weights = 1e-3, np.ones(len(r))
     for _ in range(rounds):
@@ -211,13 +277,13 @@ def _refine(
         weights[:n] = 1.0 / np.maximum(np.abs(r[:n]) / (3.0 * usual), 1.0)
         j = problem.slopes(x)
         normal, down = (j.T * weights) @ j, (j.T * weights) @ r
-        moves = ~((x <= problem.low) & (down > 0))
+        moves = ~((x <= problem.low) & (down > 0)) & ~((x >= problem.high) & (down < 0))
         size = np.maximum(np.diag(normal), 1e-12)
         before = float(weights @ r**2)
         for _ in range(8):
             change = np.zeros(len(x))
             change[moves] = -np.linalg.solve((normal + damping * np.diag(size))[np.ix_(moves, moves)], down[moves])
-            tried = np.maximum(x + change, problem.low)
+            tried = np.clip(x + change, problem.low, problem.high)
             r_tried = problem.offsets(tried)
             after = float(weights @ r_tried**2)
             if after < before:
@@ -232,46 +298,140 @@ def _refine(
     return problem.at(x)
 
 
-def _without_doubtful_bends(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Chain:
-    """Bends that turn little and that the points do not show are left out."""
-    best = _cost(chain, p, scatter, held)
-    for i in range(chain.count - 1, -1, -1):
-        a, b = np.diff(chain.pis[i : i + 3], axis=0)
-        if abs(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)) > SMALL_TURN:
-            continue
-        bare = Chain(
-            np.delete(chain.pis, i + 1, 0),
-            np.delete(chain.radius, i, 0),
-            np.delete(chain.squares, i, 0),
-            np.delete(chain.fixed, i, 0),
-        )
-        fewer = _refine(bare, p, scatter, held, 8)
-        cost = _cost(fewer, p, scatter, held)
-        if cost - best < 3 * WORTH:
-            chain, best = fewer, cost
-    return chain
+# --- how many bends -------------------------------------------------------------------------------------------
+def _chosen(chain: Chain, p: Floats, scatter: float) -> Chain:
+    """The chain with as many bends as the points show: bends are joined, left out or parted while that is worth it by Schwarz's
+    criterion; bends beside the place are refined with it, the whole chain at the end."""
+    chain = _refine(chain, p, scatter, {}, 40, 1e-3)
+    for _ in range(MOST_CHANGES):
+        better = _best_change(chain, p, scatter)
+        if better is None:
+            break
+        chain = better
+    return _refine(chain, p, scatter, {})
 
 
-def _split_compounds(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Chain:
-    """A bend that the points do not follow may be two of one sense with different radii: tried, and kept where it fits better."""
-    for _ in range(MOST_SPLITS):
-        problem = _Problem(chain, p, scatter, held)
-        r = problem.offsets(problem.base[problem.free])[: len(p)]
-        ends = laid_out(chain)[0][0]
-        off = []
-        for i in range(chain.count):
-            own = np.abs(r[(problem.feet >= ends[4 * i + 1]) & (problem.feet <= ends[4 * i + 4])])
-            off.append(float(np.sqrt(np.mean(np.minimum(own, 10) ** 2))) if len(own) > LEAST_POINTS else 0.0)
-        worst = int(np.argmax(off)) if off else -1
-        if worst < 0 or off[worst] < NOT_FOLLOWED:
-            return chain
-        best = _cost(chain, p, scatter, held)
-        tried = [_refine(_two(chain, worst, f, q), p, scatter, held, 10) for f in (0.35, 0.65) for q in (0.7, 1.4)]
-        cost, two = min(((_cost(t, p, scatter, held), t) for t in tried), key=lambda t: t[0])
-        if best - cost < 4 * WORTH:
-            return chain
-        chain = two
-    return chain
+def _best_change(chain: Chain, p: Floats, scatter: float) -> Chain | None:
+    """The first change that lowers the score, from the bend that is worst followed on; None when there is none."""
+    off = _offsets(chain, p, scatter, {})
+    ends = laid_out(chain)[0][0]
+    feet_ = _Problem(chain, p, scatter, {}).feet
+    poor = [_poorness(off, feet_, ends, i) for i in range(chain.count)]
+    for i in np.argsort(poor)[::-1].tolist():
+        for part, a, b in _alternatives(chain, i, poor[i]):
+            tried = _instead(chain, part, a, b, p, scatter, feet_, ends)
+            if tried is not None:
+                return tried
+    return None
+
+
+def _poorness(off: Floats, feet_: Floats, ends: Floats, i: int) -> float:
+    own = off[(feet_ >= ends[4 * i + 1] - 1) & (feet_ <= ends[4 * i + 4] + 1)]
+    return _usual(own) if len(own) >= 3 else 0.5
+
+
+def _alternatives(chain: Chain, i: int, poor: float) -> Iterator[tuple[Chain, int, int]]:
+    """Chains to stand for bends ``a`` to ``b`` (exclusive) of this one, cut out with one straight on either side."""
+    for k in (i, i - 1):
+        if 0 <= k < chain.count - 1 and _may_be_one(chain, k) and (joined := _two_as_one(chain, k)) is not None:
+            yield joined, k, k + 2
+    if _angle(chain, i) < SMALL_TURN or chain.radius[i] < 2 * LEAST_RADIUS or poor > NOT_FOLLOWED:
+        yield Chain(chain.pis[[i, i + 2]], np.empty(0), np.empty((0, 2)), np.empty((0, 3), bool)), i, i + 1
+    if poor > NOT_FOLLOWED:
+        alone = Chain(chain.pis[i : i + 3], chain.radius[i : i + 1], chain.squares[i : i + 1], chain.fixed[i : i + 1])
+        if laid_out(alone)[1] < 1.0:
+            for share in (0.35, 0.65):
+                for ratio in (0.7, 1.4):
+                    yield _two(alone, 0, share, ratio), i, i + 1
+            yield replace(alone, squares=np.full((1, 2), (0.3 * alone.radius[0] * _angle(alone, 0)) ** 2)), i, i + 1
+
+
+def _may_be_one(chain: Chain, i: int) -> bool:
+    """Whether bends i and i + 1 could be one: of one sense with a short straight between them, or one of them next to nothing."""
+    a, b, c = np.diff(chain.pis[i : i + 4], axis=0)
+    one_way = (a[0] * b[1] - a[1] * b[0]) * (b[0] * c[1] - b[1] * c[0]) > 0
+    if not one_way:
+        return min(_angle(chain, i), _angle(chain, i + 1)) < SMALL_TURN
+    tangents = [chain.radius[k] * np.tan(_angle(chain, k) / 2) + 0.5 * float(np.sqrt(chain.squares[k].max())) for k in (i, i + 1)]
+    return float(np.hypot(*b)) - sum(tangents) < SHORT_STRAIGHT
+
+
+def _angle(chain: Chain, i: int) -> float:
+    a, b = np.diff(chain.pis[i : i + 3], axis=0)
+    return abs(float(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b)))
+
+
+def _two_as_one(chain: Chain, i: int) -> Chain | None:
+    """Bends i and i + 1 as one between the straights beside them; None where these do not meet ahead."""
+    a, d1 = chain.pis[i], chain.pis[i + 1] - chain.pis[i]
+    c, d2 = chain.pis[i + 2], chain.pis[i + 3] - chain.pis[i + 2]
+    cross = d1[0] * d2[1] - d1[1] * d2[0]
+    if abs(cross) < 1e-3 * np.hypot(*d1) * np.hypot(*d2):
+        return None
+    t = ((c - a)[0] * d2[1] - (c - a)[1] * d2[0]) / cross
+    at = a + t * d1
+    if t <= 0 or (chain.pis[i + 3] - at) @ d2 <= 0:
+        return None
+    angles = np.array([_angle(chain, i), _angle(chain, i + 1)])
+    radius = float((angles @ chain.radius[i : i + 2]) / angles.sum())
+    squares = np.array([[chain.squares[i, 0], chain.squares[i + 1, 1]]])
+    return Chain(np.array([chain.pis[i], at, chain.pis[i + 3]]), np.array([radius]), squares, np.zeros((1, 3), bool))
+
+
+def _instead(chain: Chain, part: Chain, a: int, b: int, p: Floats, scatter: float, feet_: Floats, ends: Floats) -> Chain | None:
+    """The chain with ``part`` for its bends a to b, refined with the bends beside it, where that lowers the score of the points
+    there; else None."""
+    lo, hi = max(a - 1, 0), min(b + 1, chain.count)
+    near = (feet_ >= (ends[4 * lo] if lo else -np.inf)) & (feet_ <= (ends[4 * hi + 1] if hi < chain.count else np.inf))
+    own = p[near]
+    if len(own) < 5:
+        return None
+    before = _cut(chain, lo, hi)
+    tried = Chain(
+        np.concatenate([chain.pis[lo : a + 1], part.pis[1:-1], chain.pis[b + 1 : hi + 2]]),
+        np.concatenate([chain.radius[lo:a], part.radius, chain.radius[b:hi]]),
+        np.concatenate([chain.squares[lo:a], part.squares, chain.squares[b:hi]]),
+        np.concatenate([chain.fixed[lo:a], part.fixed, chain.fixed[b:hi]]),
+    )
+    try:
+        tried = _refine(tried, own, scatter, {}, 12, 1e-3)
+    except (np.linalg.LinAlgError, ValueError, FloatingPointError):
+        return None
+    if not np.isfinite(tried.pis).all() or _score(tried, own, scatter) > _score(before, own, scatter) - 1.0:
+        return None
+    return Chain(
+        np.concatenate(
+            [
+                chain.pis[: lo + (lo > 0)],
+                tried.pis[(lo > 0) : len(tried.pis) - (hi < chain.count)],
+                chain.pis[hi + 1 + (hi == chain.count) :],
+            ]
+        ),
+        np.concatenate([chain.radius[:lo], tried.radius, chain.radius[hi:]]),
+        np.concatenate([chain.squares[:lo], tried.squares, chain.squares[hi:]]),
+        np.concatenate([chain.fixed[:lo], tried.fixed, chain.fixed[hi:]]),
+    )
+
+
+def _cut(chain: Chain, lo: int, hi: int) -> Chain:
+    return Chain(chain.pis[lo : hi + 2], chain.radius[lo:hi], chain.squares[lo:hi], chain.fixed[lo:hi])
+
+
+def _offsets(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Floats:
+    problem = _Problem(chain, p, scatter, held)
+    return problem.offsets(problem.base[problem.free])[: len(p)]
+
+
+def _score(chain: Chain, p: Floats, scatter: float) -> float:
+    """Schwarz's criterion: squared distances in units of the scatter (one far off counts no more than ``FAR_OFF``), and the
+    logarithm of the number of points for every value; bends that overlap count much."""
+    off = _offsets(chain, p, scatter, {})
+    values = 3 * chain.count + int((~chain.fixed[:, :2] & (chain.squares > 1.0)).sum())
+    (ends, *_), overlap = laid_out(chain)
+    s = _Problem(chain, p, scatter, {}).feet if chain.count else np.empty(0)
+    empty = [int(((s >= ends[4 * i + 1]) & (s <= ends[4 * i + 4])).sum()) < 2 for i in range(chain.count)]
+    wild = int((chain.radius <= 1.01 * LEAST_RADIUS).sum()) + sum(empty)
+    return float(np.minimum(off**2, FAR_OFF).sum()) + values * float(np.log(len(p))) + 1e3 * min(overlap, 1.0) + 1e3 * wild
 
 
 def _two(chain: Chain, i: int, share: float, ratio: float) -> Chain:
@@ -280,7 +440,7 @@ def _two(chain: Chain, i: int, share: float, ratio: float) -> Chain:
     begin, end = laid[0][4 * i + 1], laid[0][4 * i + 4]
     at, heading, _ = (v[0] for v in stand(laid, np.array([begin + share * (end - begin)])))
     turned = abs(laid[2][4 * i + 4] - laid[2][4 * i])
-    usual = (end - begin) / turned
+    usual = (end - begin) / max(turned, 1e-3)
     onward = np.array([np.sin(heading), np.cos(heading)])
     new = []
     for k in (i, i + 1):  # where the tangent at the parting meets the one before and the one behind
@@ -293,6 +453,43 @@ def _two(chain: Chain, i: int, share: float, ratio: float) -> Chain:
         np.concatenate([chain.squares[:i], np.zeros((2, 2)), chain.squares[i + 1 :]]),
         np.concatenate([chain.fixed[:i], [[False, True, False], [True, False, False]], chain.fixed[i + 1 :]]),
     )
+
+
+# --- what is doubtful ------------------------------------------------------------------------------------------
+def _doubts_of(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> tuple[FitDoubt, ...]:
+    """Bends whose radius the points tell poorly (``SURE`` standard deviations by the curvature of the sum of squares), and bends they
+    do not follow."""
+    words = ("spiral_in", "spiral_out", "radius")
+    of_person = np.array([[w in held.get(i, {}) for w in words] for i in range(chain.count)], bool)
+    problem = _Problem(
+        replace(chain, fixed=of_person.reshape(-1, 3)), p, scatter, held
+    )  # none that was not shown is known to be none
+    x = problem.base[problem.free]
+    off = problem.offsets(x)[: len(p)]
+    slopes = problem.slopes(x)
+    deviation = np.zeros(len(problem.base))
+    deviation[problem.free] = np.sqrt(np.maximum(np.diag(np.linalg.pinv(slopes.T @ slopes)), 0))
+    b, ends = chain.count, laid_out(chain)[0][0]
+    out = []
+    for i in range(b + 1):
+        own = off[(problem.feet >= ends[4 * i]) & (problem.feet <= ends[4 * i + 1])]
+        if len(own) >= 4 and (rms := _usual(own)) > NOT_FOLLOWED:
+            out.append(FitDoubt(-1, "straight", rms * scatter, float(ends[4 * i]), float(ends[4 * i + 1])))
+    for i in range(b):
+        own = off[(problem.feet >= ends[4 * i + 1]) & (problem.feet <= ends[4 * i + 4])]
+        limits = float(ends[4 * i + 1]), float(ends[4 * i + 4])
+        unsure = SURE * float(deviation[2 + 2 * b + i]) * chain.radius[i] ** 2 / BENT
+        if unsure > RADIUS_UNSURE * chain.radius[i]:
+            out.append(FitDoubt(i, "radius", float(unsure), *limits))
+        elif len(own) >= 3 and (rms := _usual(own)) > NOT_FOLLOWED:
+            out.append(FitDoubt(i, "follows", rms * scatter, *limits))
+        elif len(own) < 3:
+            out.append(FitDoubt(i, "points", float(len(own)), *limits))
+    return tuple(out)
+
+
+def _usual(off: Floats) -> float:
+    return float(np.sqrt(np.mean(np.minimum(off**2, 25.0))))
 
 
 def _without_doubtful_transitions(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Chain:
@@ -340,7 +537,9 @@ def _cost(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[st
 
 
 # --- the result ----------------------------------------------------------------------------------------------
-def _result(chain: Chain, p: Floats, origin: Floats, given: Floats, held: Mapping[int, Mapping[str, float]]) -> LineFit:
+def _result(
+    chain: Chain, p: Floats, origin: Floats, given: Floats, held: Mapping[int, Mapping[str, float]], doubts: tuple[FitDoubt, ...]
+) -> LineFit:
     pis = _pis_of(chain, origin, p)
     line = alignment_from_pis(pis)
     found = project_points(line, given)
@@ -359,7 +558,12 @@ def _result(chain: Chain, p: Floats, origin: Floats, given: Floats, held: Mappin
             )
         )  # fmt: skip
     rms = float(np.sqrt(np.mean(found.offset[~left_out] ** 2)))
-    return LineFit(tuple(pis), line, tuple(bends), found.station, found.offset, left_out, rms)
+    away = [
+        FitDoubt(-1, "away", float(b - a + 1), float(found.station[a : b + 1].min()), float(found.station[a : b + 1].max()))
+        for a, b in runs_of(left_out) if b - a + 1 >= IN_A_ROW
+    ]  # fmt: skip
+    doubts = (*doubts, *away)
+    return LineFit(tuple(pis), line, tuple(bends), found.station, found.offset, left_out, rms, doubts)
 
 
 def _pis_of(chain: Chain, origin: Floats, p: Floats) -> list[PI]:

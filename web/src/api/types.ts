@@ -80,7 +80,7 @@ export interface PIRow {
 export interface LineFit {
   pis: { easting: number; northing: number; radius?: number; spiral_in?: number; spiral_out?: number }[]
   bends: { turn: number; radius: number; spiral_in: number; spiral_out: number; start: number; end: number; rms: number; greatest: number; held: string[] }[]
-  line: [number, number][]; points: [number, number][]; station: number[]; offset: number[]; left_out: boolean[]; rms: number; length: number; count: number
+  line: [number, number][]; points: [number, number][]; station: number[]; offset: number[]; left_out: boolean[]; rms: number; length: number; count: number; doubts: (Finding & { bend: number })[]
 }
 export interface LineElement {
   kind: 'Line' | 'Curve' | 'Spiral'; start: number; end: number; length: number; radius_start: number | null; radius_end: number | null

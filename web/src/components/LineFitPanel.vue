@@ -109,6 +109,7 @@ onBeforeUnmount(() => (ui.proposal = null))
   <p v-if="wrong" class="wrong" role="alert" data-test="fit-wrong">{{ wrong }}</p>
   <template v-if="fit">
     <p data-test="fit-told">{{ summary }}</p>
+    <div v-for="d in fit.doubts" :key="d.sentence" class="card doubt" data-test="fit-doubt">{{ d.sentence }} <button v-if="d.bend >= 0 && d.bend !== bend" class="link" @click="bend = d.bend">Show it</button></div>
     <table v-if="fit.bends.length" class="grid" aria-label="Bends">
       <thead><tr><th>Bend</th><th class="num">Radius m</th><th class="num">rms mm</th><th class="num">most mm</th></tr></thead>
       <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`" @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td class="num">{{ formatNumber(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
