@@ -16,13 +16,15 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.exchange.ifc_alignment import write_ifc
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
+from ivoryridge.core.text import file_name
 from ivoryridge.design.assemble import RoadInputs, assemble_road, assemble_surface, chainage_words
 from ivoryridge.design.models import Road, Surface
-from ivoryridge.design.queries import volume_rows
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import crossfall_of, design_road, levels_of, line_of, surface_of
+from ivoryridge.design.results import crossfall_of, levels_of, line_of, surface_of
+from ivoryridge.design.volumes import volumes_picture
 
 from .rules import viewer
+from .schemas import Number, Way
 
 router = Router()
 Scale = Annotated[float, Field(ge=50, le=20000)]
@@ -32,17 +34,19 @@ def as_file(content: bytes, content_type: str, name: str | None) -> HttpResponse
     """A download under a name; without a name the browser shows it."""
     response = HttpResponse(content, content_type=content_type)
     if name:
-        response["Content-Disposition"] = content_disposition_header(True, name)
+        response["Content-Disposition"] = content_disposition_header(True, file_name(name))
     response["Cache-Control"] = "private, no-cache"
     return response
 
 
 @router.get("/roads/{int:road_id}/volumes.csv", auth=viewer)
-def volumes_csv(request: Any, road_id: int, station_from: float | None = None, station_to: float | None = None) -> HttpResponse:
+def volumes_csv(
+    request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: Way = "bends"
+) -> HttpResponse:
     road = request.row
     inputs = assemble_road(road)
     words = chainage_words(inputs, road.project.chainage_group)
-    rows = volume_rows(design_road(inputs), station_from, station_to)
+    rows = volumes_picture(inputs, station_from, station_to, way=way)["rows"]
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     table.writerow(
@@ -56,6 +60,7 @@ def volumes_csv(request: Any, road_id: int, station_from: float | None = None, s
             "Sum of cut m3",
             "Sum of fill m3",
             "Balance m3",
+            "Remark",
         ]
     )
     for r in rows:
@@ -63,7 +68,8 @@ def volumes_csv(request: Any, road_id: int, station_from: float | None = None, s
         values = [
             r[k] for k in ("station", "cut_area", "fill_area", "cut", "fill", "cumulative_cut", "cumulative_fill", "balance")
         ]
-        table.writerow([station, *(f"{v:.3f}" for v in values)])
+        remark = "a slope does not meet the ground; its area ends at the search limit" if r["unmet"] else ""
+        table.writerow([station, *(f"{v:.3f}" for v in values), remark])
     return as_file(out.getvalue().encode("utf-8-sig"), "text/csv", f"{road.name} areas and volumes.csv")
 
 

@@ -34,7 +34,7 @@ from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .downloads import as_file
 from .rules import editor, viewer
-from .schemas import Answer, GroundEdits, Merge, SurveySetChange
+from .schemas import Answer, GroundEdits, Merge, Number, SurveySetChange
 
 router = Router()
 
@@ -89,13 +89,13 @@ def lines(request: Any, surface_id: int) -> HttpResponse:
 
 
 @router.get("/surfaces/{int:surface_id}/nearest", auth=viewer)
-def nearest(request: Any, surface_id: int, e: float, n: float, within: float) -> HttpResponse:
+def nearest(request: Any, surface_id: int, e: Number, n: Number, within: Number) -> HttpResponse:
     """The point or line vertex nearest to a place, for editing; null when none is within so many metres."""
     return json_answer(nearest_picture(assemble_surface(request.row), e, n, within))
 
 
 @router.get("/surfaces/{int:surface_id}/labels", auth=viewer)
-def labels(request: Any, surface_id: int, interval: float = 1.0, major: float = 0.0, rounded: bool = False) -> HttpResponse:
+def labels(request: Any, surface_id: int, interval: Number = 1.0, major: Number = 0.0, rounded: bool = False) -> HttpResponse:
     """Labels where the surface's label paths cross its contours; ``major``: only multiples of it."""
     if not interval > 0:
         raise BadValue("interval-small", "The contour interval must be above 0 m.", field="interval")
@@ -111,7 +111,7 @@ def labels(request: Any, surface_id: int, interval: float = 1.0, major: float = 
 
 
 @router.get("/surfaces/{int:surface_id}/water", auth=viewer)
-def water(request: Any, surface_id: int, e: float, n: float) -> HttpResponse:
+def water(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Ponds of the surface, and the ground that drains to a place."""
     recipe = assemble_surface(request.row)
     surface, _ = surface_of(recipe)
@@ -142,8 +142,8 @@ def give_out(
     request: Any,
     surface_id: int,
     kind: Literal["landxml", "dxf", "grid", "geojson", "glb"],
-    interval: float = 1.0,
-    cell: float = 5.0,
+    interval: Number = 1.0,
+    cell: Number = 5.0,
     rounded: bool = False,
 ) -> HttpResponse:
     """The surface as a file in an open format."""

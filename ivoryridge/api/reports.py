@@ -20,6 +20,7 @@ from ivoryridge.design.results import levels_of, line_of
 from .answers import json_answer
 from .downloads import as_file
 from .rules import viewer
+from .schemas import Number
 
 router = Router()
 Kind = Literal["elements", "tangent-points", "coordinates", "deviation", "crossings"]
@@ -28,8 +29,8 @@ _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document
 
 @router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer)
 def report(
-    request: Any, road_id: int, kind: Kind, start: float | None = None, end: float | None = None, interval: float = 20.0,
-    offset: float = 0.0, survey: int = 0, layer: str = "", limit: float | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
+    request: Any, road_id: int, kind: Kind, start: Number | None = None, end: Number | None = None, interval: Number = 20.0,
+    offset: Number = 0.0, survey: int = 0, layer: str = "", limit: Number | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
 ) -> HttpResponse:  # fmt: skip
     """``start`` and ``end`` are stations in m; the deviation report is of a survey's points, or of one of its layers."""
     road = request.row

@@ -16,9 +16,10 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.checked import sight_of
-from ivoryridge.design.queries import road_key, road_picture, road_pictures, section_picture, volume_rows
-from ivoryridge.design.results import corridor_key, corridor_of, design_road
+from ivoryridge.design.queries import road_key, road_picture, road_pictures, section_picture
+from ivoryridge.design.results import corridor_key, corridor_of
 from ivoryridge.design.seen import recall, remember
+from ivoryridge.design.volumes import volumes_picture
 
 from .answers import acted, json_answer, json_lines
 from .binary import pack_geometry, unchanged, with_key
@@ -30,12 +31,14 @@ from .schemas import (
     Departure,
     Guides,
     LineIn,
+    Number,
     PIChange,
     PIInsert,
     RoadChange,
     Speeds,
     TemplateChange,
     Trial,
+    Way,
 )
 
 router = Router()
@@ -64,7 +67,7 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)
-def section(request: Any, road_id: int, station: float) -> HttpResponse:
+def section(request: Any, road_id: int, station: Number) -> HttpResponse:
     return json_answer(section_picture(assemble_road(request.row), station))
 
 
@@ -82,8 +85,11 @@ def sight(request: Any, road_id: int) -> HttpResponse:
 
 
 @router.get("/roads/{int:road_id}/volumes", auth=viewer)
-def volumes(request: Any, road_id: int, station_from: float | None = None, station_to: float | None = None) -> HttpResponse:
-    return json_answer(volume_rows(design_road(assemble_road(request.row)), station_from, station_to))
+def volumes(
+    request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: Way = "bends"
+) -> HttpResponse:
+    """Areas and volumes section by section, and the totals by every way."""
+    return json_answer(volumes_picture(assemble_road(request.row), station_from, station_to, way=way))
 
 
 @router.get("/roads/{int:road_id}/model", auth=viewer)

@@ -5,10 +5,22 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import ConfigDict, Field
+from pydantic import AfterValidator, ConfigDict, Field
+
+from ivoryridge.core.text import clean
 
 Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e9, le=1e9)]
-Name = Annotated[str, Field(min_length=1, max_length=120)]
+Id = Annotated[int, Field(ge=0, le=2**53)]  # what a row can be named by; more digits overflow the data base
+Way = Literal["bends", "plain", "prismoidal"]
+
+
+def _cleaned(text: str) -> str:
+    if not (kept := clean(text)):
+        raise ValueError("a name needs at least one letter or sign")
+    return kept
+
+
+Name = Annotated[str, Field(min_length=1, max_length=120), AfterValidator(_cleaned)]
 Pair = Annotated[list[Number], Field(min_length=2, max_length=2)]
 
 
@@ -86,7 +98,7 @@ class PVIChange(In):
 
 
 class RoadIn(In):
-    name: str = "Road"
+    name: Name = "Road"
     pis: list[PIValues] = Field(default_factory=list, max_length=2000)
 
 

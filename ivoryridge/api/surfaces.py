@@ -14,15 +14,14 @@ from ivoryridge.design.actions.edit_road import change_surface, delete_surface
 from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results import surface_of
-from ivoryridge.design.shown import contours_key, contours_seen, overview_of, shown_key, shown_of
+from ivoryridge.design.shown import check_interval, contours_key, contours_seen, shown_key, shown_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .rules import editor, viewer
-from .schemas import SurfaceChange
+from .schemas import Number, SurfaceChange
 
 router = Router()
-MOST_CONTOURS = 400  # levels on one plan; more cannot be told apart
 
 
 @router.patch("/surfaces/{int:surface_id}", auth=editor)
@@ -73,16 +72,10 @@ def geometry(request: Any, surface_id: int, window: str = "") -> HttpResponse:
 
 
 @router.get("/surfaces/{int:surface_id}/contours", auth=viewer)
-def contours(request: Any, surface_id: int, interval: float = 1.0, rounded: bool = False, window: str = "") -> HttpResponse:
+def contours(request: Any, surface_id: int, interval: Number = 1.0, rounded: bool = False, window: str = "") -> HttpResponse:
     """Contours of what ``geometry`` gives for the same window; ``rounded``: of that surface with rounded triangles."""
     recipe, asked = assemble_surface(request.row), _window(window)
-    low, high = overview_of(recipe).told["levels"]
-    if not interval > 0 or (high - low) / interval > MOST_CONTOURS:
-        raise BadValue(
-            "interval-small",
-            f"Contours every {interval:g} m over {high - low:.0f} m of height are too many; use at least {(high - low) / MOST_CONTOURS:.2f} m.",
-            field="interval",
-        )
+    check_interval(recipe, interval)
     key = contours_key(recipe, interval, rounded=rounded, window=asked)
     if unchanged(request, key):
         return HttpResponse(status=304)
@@ -95,7 +88,7 @@ def contours(request: Any, surface_id: int, interval: float = 1.0, rounded: bool
 
 
 @router.get("/surfaces/{int:surface_id}/reading", auth=viewer)
-def reading(request: Any, surface_id: int, e: float, n: float) -> HttpResponse:
+def reading(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Level, slope and direction of fall at a place; nulls where there is no ground."""
     surface, _ = surface_of(assemble_surface(request.row))
     r = read_surface(surface, [[e, n]])

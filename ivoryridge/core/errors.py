@@ -30,6 +30,8 @@ SENTENCES: dict[str, str] = {
     "too-few-pis": "A line needs at least 2 points of intersection, {count} are there. Click another one on the plan.",
     "pis-coincide": "PI {first} and PI {second} lie at the same place ({distance:.3f} m apart). Move or delete one of them.",
     "turns-back": "The line turns back on itself at PI {pi} (deflection {deflection:.1f}°), so no curve fits. Move the PI.",
+    "line-too-long": "The line would be {length:.0f} km long; at most {limit:.0f} km are taken. Check the coordinates of its PIs.",
+    "contours-too-many": "An interval of {interval:g} m would make {count} levels of contours here; at most {limit} are made. Use at least {least:.2f} m.",
     "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is {deflection:.2f}°. Use transitions of together at most {limit:.1f} m, or a greater radius.",
     "spiral-without-radius": "PI {pi} has a transition but no radius. Give a radius, or set the transitions to 0.",
     "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:.2f} m: they need {needed:.2f} m of tangent, {there:.2f} m is there. {advice}",

@@ -98,7 +98,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:.2f} to {end:.2f} m ({count} sections).",
     "crosses-itself": "The section on the {side} crosses itself from {start:.2f} to {end:.2f} m.",
     "toe-jumps": "The toe on the {side} jumps by {value:.2f} m between {start:.2f} and {end:.2f} m.",
-    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:.2f} to {end:.2f} m; quantities there are counted twice.",
+    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:.2f} to {end:.2f} m. Volumes count every place once; stage 7 tells the difference to plain end areas.",
     "line-kink": "The line turns by {value:.2f}° at {name} without a curve.",
     "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:.1f} m makes no curve.",
     "radius-least": "The radius at {name} is {value:.1f} m; at {speed:.0f} km/h the least is {limit:.0f} m.",

@@ -221,6 +221,8 @@ def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
     if insert:
         if not 0 <= i <= len(pis):
             raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+        if not {"easting", "northing"} <= set(given):
+            raise InputError("not-a-number", what="The place", where_="the new PI", example="412000.00, 687000.00")
         pis.insert(i, PI(**given))
         rows.insert(i, (None, 0))
         moved = tuple(replace(p, pi=p.pi + 1) if p.pi is not None and p.pi >= i else p for p in inputs.pvis)

@@ -61,9 +61,9 @@ CODE_VERSION = {
     "ground": 2,
     "cuts": 1,
     "crossfall": 1,
-    "corridor": 2,
+    "corridor": 3,
     "fit": 2,
-    "areas": 1,
+    "areas": 2,
     "standards": 2,
     "sheets": 1,
 }

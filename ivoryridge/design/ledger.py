@@ -49,6 +49,8 @@ class Act:
             before = getattr(row, name)
             if before == value:
                 continue
+            if value is None and not row._meta.get_field(name.removesuffix("_id")).null:
+                raise BadValue("value-missing", f"The {name.replace('_', ' ')} of {_WORDS[_model(row)]} needs a value.", field=name)
             changed = True
             setattr(row, name, value)
             kept.setdefault(name, [before, value])[1] = value

@@ -74,6 +74,8 @@ def fit_picture(
             f"{len(points)} points are more than the {MOST_POINTS} that are fitted at once. Choose a layer.",
             field="layer",
         )
+    if not all(i.isdecimal() and len(i) < 6 for i in held):
+        raise BadValue("no-such-bend", "What is held must be said of bends by their numbers from 0.", field="held")
     kept = {
         int(i): {w: float(v) for w, v in words.items() if w in HELD_WORDS and v is not None} for i, words in sorted(held.items())
     }

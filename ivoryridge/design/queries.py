@@ -42,7 +42,7 @@ from .standards import all_standards, fingerprint, standard_at_hand, standard_of
 
 Floats = NDArray[np.float64]
 
-__all__ = ["project_picture", "road_picture", "road_pictures", "section_picture", "volume_rows"]
+__all__ = ["project_picture", "road_picture", "road_pictures", "section_picture"]
 
 
 def _list(values: Any, decimals: int) -> list[Any]:
@@ -308,30 +308,10 @@ def _earthwork(r: RoadResults) -> dict[str, Any]:
         "station": _list(v.station, 3), "cut_area": _list(a.cut, 3), "fill_area": _list(a.fill, 3),
         "cumulative_cut": _list(v.cumulative_cut, 2), "cumulative_fill": _list(v.cumulative_fill, 2),
         "cut": float(v.cumulative_cut[-1]), "fill": float(v.cumulative_fill[-1]),
+        "plain_cut": float(v.plain_cut.sum()), "plain_fill": float(v.plain_fill.sum()),
         "unknown": float(np.max(a.unknown_width, initial=0.0)),
         "layers": [{"material": m, "volume": float(x.sum())} for m, x in v.layers.items()],
     }  # fmt: skip
-
-
-def volume_rows(r: RoadResults, station_from: float | None = None, station_to: float | None = None) -> list[dict[str, Any]]:
-    """One row a section: station, areas, volumes since the section before, running totals from the range's start."""
-    if r.corridor is None or r.areas is None or r.volumes is None:
-        return []
-    v, a = r.volumes, r.areas
-    low = -np.inf if station_from is None else station_from - 1e-6
-    high = np.inf if station_to is None else station_to + 1e-6
-    rows: list[dict[str, Any]] = []
-    total_cut = total_fill = 0.0
-    for i, s in enumerate(v.station):
-        if not low <= s <= high:
-            continue
-        cut, fill = (float(v.cut[i - 1]), float(v.fill[i - 1])) if rows else (0.0, 0.0)
-        total_cut, total_fill = total_cut + cut, total_fill + fill
-        rows.append({
-            "station": float(s), "cut_area": float(a.cut[i]), "fill_area": float(a.fill[i]), "cut": cut, "fill": fill,
-            "cumulative_cut": total_cut, "cumulative_fill": total_fill, "balance": total_cut - total_fill,
-        })  # fmt: skip
-    return rows
 
 
 # --- a section -----------------------------------------------------------------------------------------------

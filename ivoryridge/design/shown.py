@@ -15,6 +15,7 @@ import numpy as np
 import orjson
 from numpy.typing import NDArray
 
+from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.outline import pieces_of
@@ -30,6 +31,7 @@ __all__ = [
     "MOST_SHOWN",
     "Contours",
     "Shown",
+    "check_interval",
     "contours_key",
     "contours_of",
     "contours_seen",
@@ -107,8 +109,21 @@ def contours_seen(recipe: SurfaceRecipe, interval: float, *, rounded: bool, wind
     return derived(key, lambda: _contours(shown_of(recipe, window).surface, interval, rounded))
 
 
+MOST_CONTOURS = 400  # levels on one plan; more cannot be told apart
+
+
+def check_interval(recipe: SurfaceRecipe, interval: float) -> None:
+    """Refuse an interval that would make more contours than can be told apart."""
+    low, high = overview_of(recipe).told["levels"]
+    if not interval > 0 or (high - low) / interval > MOST_CONTOURS:
+        least = max((high - low) / MOST_CONTOURS, 0.001)
+        count = int(min((high - low) / interval, 1e9)) if interval > 0 else 0
+        raise InputError("contours-too-many", interval=interval, count=count, limit=MOST_CONTOURS, least=least)
+
+
 def contours_of(recipe: SurfaceRecipe, interval: float, *, rounded: bool = False) -> Contours:
     """Contours of the whole surface: vertices (n, 2), starts of the lines, and level (m) of each line."""
+    check_interval(recipe, interval)
     key = key_of("contours", surface_key(recipe), interval, rounded)
     return derived(key, lambda: _contours(surface_of(recipe)[0], interval, rounded))
 

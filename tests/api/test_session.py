@@ -73,6 +73,6 @@ def test_settings_are_an_act_like_any_other(project: Project, client_of: Any) ->
     assert done.status_code == 200
     assert ben.get(path).json()["settings"]["chainage_word"] == "Station"
     bad = ben.patch(path, json.dumps({"revision": 2, "greatest_grade": 4.0}), content_type="application/json")
-    assert bad.status_code == 422 and "Greatest grade" in bad.json()["message"]
+    assert bad.status_code == 422 and "greatest grade must be at most 30 %" in bad.json()["message"]
     ben.post(f"{path}/undo")
     assert ben.get(path).json()["settings"]["chainage_group"] == 1000

@@ -21,10 +21,11 @@ from ivoryridge.design.actions.edit_road import (
 )
 from ivoryridge.design.assemble import assemble_road, with_trial
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, SheetSet, Surface
-from ivoryridge.design.queries import project_picture, road_picture, road_pictures, section_picture, volume_rows
+from ivoryridge.design.queries import project_picture, road_picture, road_pictures, section_picture
 from ivoryridge.design.refusals import BadValue, Stale
 from ivoryridge.design.results import design_road
 from ivoryridge.design.sheets import plan_sheets, section_sheets, sheet_list, sheets_key
+from ivoryridge.design.volumes import volumes_picture
 
 
 def fresh(road: Road) -> Road:
@@ -85,7 +86,7 @@ def test_the_section_at_the_mark_is_the_same_alone_in_a_trial_and_in_the_corrido
         assert alone["sides"] == trial["sides"] and alone["cut"] == pytest.approx(trial["cut"], abs=1e-9)
     results = design_road(inputs)
     assert results.areas is not None and results.corridor is not None
-    row = next(r for r in volume_rows(results) if r["station"] == 100.0)
+    row = next(r for r in volumes_picture(inputs)["rows"] if r["station"] == 100.0)
     assert row["cut_area"] == pytest.approx(section_picture(inputs, 100.0)["cut"], abs=1e-9)
     with_mark = design_road(assemble_road(fresh(road)), 137.25)
     assert with_mark.volumes is not None and results.volumes is not None

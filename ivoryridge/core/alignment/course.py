@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..arrays import runs_of
 from ..errors import InputError
-from .horizontal import PI, HorizontalAlignment, alignment_from_pis, project_points, sample_stations
+from .horizontal import LONGEST, PI, HorizontalAlignment, alignment_from_pis, project_points, sample_stations
 from .line_fit import drawn_in
 
 Floats = NDArray[np.float64]
@@ -39,6 +39,8 @@ def line_from_elements(rows: Sequence[Sequence[float]], start_station: float = 0
     table = np.asarray(rows, float).reshape(-1, 6)
     if not len(table) or not np.isfinite(table).all() or (table[:, 3] <= 0).any():
         raise InputError("elements-unusable", count=len(table))
+    if table[:, 3].sum() > LONGEST:
+        raise InputError("line-too-long", length=float(table[:, 3].sum()) / 1000, limit=LONGEST / 1000)
     line = HorizontalAlignment(
         start=table[:, :2], azimuth=table[:, 2], length=table[:, 3], k0=table[:, 4], k1=table[:, 5],
         pi_of=np.full(len(table), -1), start_station=start_station,

@@ -31,6 +31,8 @@ __all__ = [
     "tangent_points",
 ]
 
+LONGEST = 1e6  # m; no road is longer, and every sampling of a line is bounded by it
+
 
 @dataclass(frozen=True, slots=True)
 class PI:
@@ -274,6 +276,8 @@ def _chain(
         place = place + np.array([ahead * sin + right * cos, ahead * cos - right * sin])
         azimuth += turned
     lengths, k0s, k1s, pi_of = zip(*kept, strict=True)
+    if sum(lengths) > LONGEST:
+        raise InputError("line-too-long", length=sum(lengths) / 1000, limit=LONGEST / 1000)
     return HorizontalAlignment(
         start=np.array(start), azimuth=np.array(heads), length=np.array(lengths), k0=np.array(k0s),
         k1=np.array(k1s), pi_of=np.array(pi_of), start_station=start_station,

@@ -105,8 +105,8 @@ def without_jumps(p: Floats) -> tuple[NDArray[np.bool_], float]:
     for end in (keep, keep[::-1]):  # the last two have neighbours on one side only
         for i in (1, 0):
             if len(end) > i + 4:
-                off = abs(float(_off_circle(*(p[end[[k]]] for k in (i, i + 1, i + 2, i + 3)))[0]))
-                kept[end[i]] = off <= JUMP * _END_SCATTER * scatter
+                away = abs(float(_off_circle(*(p[end[[k]]] for k in (i, i + 1, i + 2, i + 3)))[0]))
+                kept[end[i]] = away <= JUMP * _END_SCATTER * scatter
     return kept, scatter
 
 

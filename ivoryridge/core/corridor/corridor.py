@@ -28,6 +28,7 @@ __all__ = [
     "Crossfall",
     "SectionPlaces",
     "compute_corridor",
+    "corners",
     "cut_ground",
     "lane_of",
     "line_stations",
@@ -39,6 +40,7 @@ __all__ = [
 ]
 
 MOST_SECTIONS = 20_000
+LEAST_CORNER = np.radians(0.5)  # rad by which a line turns between two sections beyond what its curvature there explains
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
 
 
@@ -156,6 +158,14 @@ def places_at(alignment: HorizontalAlignment, station: Any) -> SectionPlaces:
     """Places, azimuths and curvatures of sections square to the line."""
     place, azimuth, curvature = alignment.evaluate(station)
     return SectionPlaces(np.atleast_1d(station), place, azimuth, curvature)
+
+
+def corners(places: SectionPlaces) -> list[tuple[int, float]]:
+    """Sections that stand at a corner of the line, where it turns without a curve, and by how much (rad, + right)."""
+    turned = (np.diff(places.azimuth) + np.pi) % (2 * np.pi) - np.pi
+    steady = 0.5 * (places.curvature[:-1] + places.curvature[1:]) * np.diff(places.station)
+    left = turned - steady
+    return [(int(i) + 1, float(left[i])) for i in np.flatnonzero(np.abs(left) > LEAST_CORNER)]
 
 
 def cut_ground(surface: Surface, places: SectionPlaces, reach: float) -> GroundSections:
@@ -316,6 +326,10 @@ def _findings(
         sign = 1.0 if name == "right" else -1.0
         with np.errstate(invalid="ignore"):
             inside = sign * places.curvature * outer >= 1.0  # the toe lies beyond the bend's centre
+        for corner, angle in corners(places):
+            if sign * angle > 0:  # sections up to so far before and behind cross each other on the inside
+                with np.errstate(invalid="ignore"):
+                    inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
         span("sections-cross", inside, side=name)
     return out
 

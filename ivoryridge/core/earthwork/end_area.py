@@ -10,7 +10,7 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import frozen_fields
-from ..corridor.corridor import Corridor, side_outline
+from ..corridor.corridor import Corridor, corners, side_outline
 
 Floats = NDArray[np.float64]
 
@@ -23,18 +23,41 @@ __all__ = [
     "compute_volumes",
     "curved_volume",
     "prismoidal_volume",
+    "prismoidal_volumes",
     "pyramid_volume",
 ]
 
 
 @njit(cache=True)
-def _areas(du, dz, gu, gz):
+def _add(out, i, lo, hi, d0, d1, k):
+    """Add a trapezoid between lo and hi, d0 and d1 high (cut where positive): area, moment, and area weighted by 1 - k offset
+    as far as that is positive."""
+    area, moment = 0.5 * (d0 + d1) * (hi - lo), (hi - lo) * (d0 * (2 * lo + hi) + d1 * (lo + 2 * hi)) / 6.0
+    c = 0 if area >= 0 else 1
+    out[i, c] += abs(area)
+    out[i, 2 + c] += abs(moment) if (moment >= 0) == (area >= 0) else -abs(moment)
+    if k != 0.0 and (1 - k * lo <= 0 or 1 - k * hi <= 0):
+        centre = 1.0 / k
+        if 1 - k * lo <= 0 and 1 - k * hi <= 0:
+            return
+        at = d0 + (d1 - d0) * (centre - lo) / (hi - lo)
+        if k > 0:
+            hi, d1 = centre, at
+        else:
+            lo, d0 = centre, at
+        area, moment = 0.5 * (d0 + d1) * (hi - lo), (hi - lo) * (d0 * (2 * lo + hi) + d1 * (lo + 2 * hi)) / 6.0
+    out[i, 5 + c] += abs(area - k * moment)
+
+
+@njit(cache=True)
+def _areas(du, dz, gu, gz, curvature):
     n = len(du)
-    out = np.zeros((n, 5))  # cut, fill, moment of cut, moment of fill, width without ground
+    out = np.zeros((n, 7))  # cut, fill, moment of cut, moment of fill, width without ground, cut and fill weighted for the bend
     for i in range(n):
+        k = curvature[i]
         ua, za = np.nan, np.nan
-        for k in range(du.shape[1]):
-            ub, zb = du[i, k], dz[i, k]
+        for m in range(du.shape[1]):
+            ub, zb = du[i, m], dz[i, m]
             if not (np.isfinite(ub) and np.isfinite(zb)):
                 continue
             if np.isfinite(ua) and ub > ua:
@@ -54,28 +77,11 @@ def _areas(du, dz, gu, gz):
                     d0 = gz[i, j] + (gz[i, j + 1] - gz[i, j]) * (lo - p) / (q - p) - (za + (zb - za) * (lo - ua) / (ub - ua))
                     d1 = gz[i, j] + (gz[i, j + 1] - gz[i, j]) * (hi - p) / (q - p) - (za + (zb - za) * (hi - ua) / (ub - ua))
                     if d0 * d1 >= 0.0:
-                        area = 0.5 * (d0 + d1) * (hi - lo)
-                        moment = (hi - lo) * (d0 * (2 * lo + hi) + d1 * (lo + 2 * hi)) / 6.0
-                        if area >= 0:
-                            out[i, 0] += area
-                            out[i, 2] += moment
-                        else:
-                            out[i, 1] -= area
-                            out[i, 3] -= moment
+                        _add(out, i, lo, hi, d0, d1, k)
                     else:
                         mid = lo + (hi - lo) * d0 / (d0 - d1)
-                        first, second = 0.5 * d0 * (mid - lo), 0.5 * d1 * (hi - mid)
-                        m_first, m_second = first * (2 * lo + mid) / 3.0, second * (mid + 2 * hi) / 3.0
-                        if d0 > 0:
-                            out[i, 0] += first
-                            out[i, 2] += m_first
-                            out[i, 1] -= second
-                            out[i, 3] -= m_second
-                        else:
-                            out[i, 1] -= first
-                            out[i, 3] -= m_first
-                            out[i, 0] += second
-                            out[i, 2] += m_second
+                        _add(out, i, lo, mid, d0, 0.0, k)
+                        _add(out, i, mid, hi, 0.0, d1, k)
                 out[i, 4] += (ub - ua) - covered
             ua, za = ub, zb
     return out
@@ -89,6 +95,9 @@ class SectionAreas:
     cut_offset, fill_offset : m offset of their centroids, + right; 0 where the area is 0
     unknown_width : m           width of the formation over which no ground is known
     layers : material -> (n,) m2
+    bent : (2, n) m2            cut and fill with every element weighted by 1 - k offset, its length in the bend against the
+                                line's; nothing beyond the bend's centre
+    layers_bent : material -> (n,) m2, weighted likewise
     """
 
     cut: Floats
@@ -97,20 +106,24 @@ class SectionAreas:
     fill_offset: Floats
     unknown_width: Floats
     layers: dict[str, Floats]
+    bent: Floats
+    layers_bent: dict[str, Floats]
 
     def __post_init__(self) -> None:
-        frozen_fields(self, ("cut", "fill", "cut_offset", "fill_offset", "unknown_width"))
+        frozen_fields(self, ("cut", "fill", "cut_offset", "fill_offset", "unknown_width", "bent"))
 
 
-def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any]) -> Floats:
-    """Cut, fill, their first moments and the width without ground, (n, 5), between design and ground lines.
+def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any], curvature: Any = 0.0) -> Floats:
+    """Cut, fill, their first moments, the width without ground, and cut and fill weighted by 1 - k offset, (n, 7), between design
+    and ground lines; ``curvature`` k of the line in 1/m, + right.
 
     ``design`` and ``ground`` are offset (n, k) and level (n, k), increasing; NaN vertices of the design are passed
     over, NaN levels of the ground are breaks. Exact for straight pieces: trapezes, split where the lines cross.
     Source: docs/formulas.md#section-areas.
     """
     arrays = [np.ascontiguousarray(np.atleast_2d(np.asarray(a, float))) for a in (*design, *ground)]
-    return _areas(*arrays)
+    du, dz, gu, gz = arrays
+    return _areas(du, dz, gu, gz, np.ascontiguousarray(np.broadcast_to(np.asarray(curvature, float), (len(du),))))
 
 
 def compute_areas(corridor: Corridor) -> SectionAreas:
@@ -119,24 +132,34 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
     ru, rz = side_outline(corridor.right, "formation")
     offset = np.concatenate([-lu[::-1], ru]).T
     level = np.concatenate([lz[::-1], rz]).T
-    out = areas_between((offset, level), (corridor.ground.offset, corridor.ground.elevation))
+    k = corridor.places.curvature
+    out = areas_between((offset, level), (corridor.ground.offset, corridor.ground.elevation), k)
     cut, fill = out[:, 0], out[:, 1]
     with np.errstate(divide="ignore", invalid="ignore"):
         cut_offset = np.where(cut > 1e-9, out[:, 2] / cut, 0.0)
         fill_offset = np.where(fill > 1e-9, out[:, 3] / fill, 0.0)
     layers: dict[str, Floats] = {}
-    for _, _, columns in corridor.sides():
+    layers_bent: dict[str, Floats] = {}
+    for _, sign, columns in corridor.sides():
         for _, material, nodes in columns.areas:
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
-            ahead, back = np.roll(np.arange(len(nodes)), -1), np.roll(np.arange(len(nodes)), 1)
-            area = np.abs(0.5 * np.einsum("ij,ij->j", u - u[0], z[ahead] - z[back]))
-            layers[material] = layers.get(material, 0.0) + np.nan_to_num(area)
-    return SectionAreas(cut, fill, cut_offset, fill_offset, np.where(out[:, 4] > 1e-6, out[:, 4], 0.0), layers)
+            ahead = np.roll(np.arange(len(nodes)), -1)
+            twice = (u - u[0]) * (z[ahead] - z[0]) - (u[ahead] - u[0]) * (z - z[0])
+            area = 0.5 * twice.sum(axis=0)
+            moment = ((u + u[ahead] + u[0]) * twice).sum(axis=0) / 6.0  # of the triangles from its first corner
+            layers[material] = layers.get(material, 0.0) + np.nan_to_num(np.abs(area))
+            bent = np.maximum(np.abs(area) - k * sign * np.where(area < 0, -moment, moment), 0.0)
+            layers_bent[material] = layers_bent.get(material, 0.0) + np.nan_to_num(bent)
+    unknown = np.where(out[:, 4] > 1e-6, out[:, 4], 0.0)
+    return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Volumes:
-    """Volumes between n sections, m3: cut, fill (n - 1,), layers, and running totals (n,) that start at 0."""
+    """Volumes between n sections, m3: cut, fill (n - 1,), layers, and running totals (n,) that start at 0.
+
+    plain_cut, plain_fill : (n - 1,) m3    by end areas as if the line were straight, for comparison
+    """
 
     station: Floats
     cut: Floats
@@ -144,9 +167,11 @@ class Volumes:
     layers: dict[str, Floats]
     cumulative_cut: Floats
     cumulative_fill: Floats
+    plain_cut: Floats
+    plain_fill: Floats
 
     def __post_init__(self) -> None:
-        frozen_fields(self, ("station", "cut", "fill", "cumulative_cut", "cumulative_fill"))
+        frozen_fields(self, ("station", "cut", "fill", "cumulative_cut", "cumulative_fill", "plain_cut", "plain_fill"))
 
 
 def average_end_area(station: Any, area: Any) -> Floats:
@@ -174,9 +199,27 @@ def curved_volume(volume: Any, curvature: Any, offset: Any) -> Any:
 
 
 def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
-    """Average-end-area volumes between the sections of a corridor, without curve correction."""
+    """Volumes between the sections of a corridor by average end areas, every element as long as it is in the bend.
+
+    An element at offset u of a section on a line of curvature k is 1 - k u as long as the line, and there is none beyond the
+    centre; at a corner of the line by the angle a it loses 2 u tan(a / 2). Source: Pappus; docs/formulas.md#bends.
+    """
     s = corridor.station
-    cut, fill = average_end_area(s, areas.cut), average_end_area(s, areas.fill)
-    layers = {m: average_end_area(s, a) for m, a in areas.layers.items()}
+    plain_cut, plain_fill = average_end_area(s, areas.cut), average_end_area(s, areas.fill)
+    cut, fill = average_end_area(s, areas.bent[0]), average_end_area(s, areas.bent[1])
+    layers = {m: average_end_area(s, a) for m, a in areas.layers_bent.items()}
+    for i, angle in corners(corridor.places):
+        lost = 2.0 * np.tan(0.5 * angle)
+        cut[i - 1] = max(cut[i - 1] - lost * areas.cut[i] * areas.cut_offset[i], 0.0)
+        fill[i - 1] = max(fill[i - 1] - lost * areas.fill[i] * areas.fill_offset[i], 0.0)
     zero = np.zeros(1)
-    return Volumes(s, cut, fill, layers, np.concatenate([zero, np.cumsum(cut)]), np.concatenate([zero, np.cumsum(fill)]))
+    return Volumes(
+        s, cut, fill, layers, np.concatenate([zero, np.cumsum(cut)]), np.concatenate([zero, np.cumsum(fill)]), plain_cut, plain_fill
+    )
+
+
+def prismoidal_volumes(station: Any, areas: SectionAreas, middle: SectionAreas) -> tuple[Floats, Floats]:
+    """Cut and fill (n - 1,) m3 by the prismoidal rule, from the areas at n sections and at the middles between them, weighted for
+    the bend."""
+    length = np.diff(np.asarray(station, float))
+    return tuple(prismoidal_volume(length, a[:-1], m, a[1:]) for a, m in zip(areas.bent, middle.bent, strict=True))

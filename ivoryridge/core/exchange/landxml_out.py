@@ -18,6 +18,7 @@ from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.stationing import counted_at
 from ..alignment.vertical import PVI
 from ..terrain.surface import Surface
+from ..text import clean
 from .landxml import NAMESPACE
 
 __all__ = ["write_landxml"]
@@ -52,7 +53,7 @@ def write_landxml(
         units, "Metric", areaUnit="squareMeter", linearUnit="meter", volumeUnit="cubicMeter", temperatureUnit="celsius",
         pressureUnit="milliBars", angularUnit="decimal degrees", directionUnit="decimal degrees",
     )  # fmt: skip
-    etree.SubElement(root, "Project", name=project)
+    etree.SubElement(root, "Project", name=clean(project))
     etree.SubElement(root, "Application", name="Ivory Ridge", version="0.1")
     listed = list(surfaces)
     if listed:
@@ -68,7 +69,7 @@ def write_landxml(
 
 
 def _write_surface(group: Any, name: str, surface: Surface) -> None:
-    element = etree.SubElement(group, "Surface", name=name)
+    element = etree.SubElement(group, "Surface", name=clean(name))
     if len(surface.breakline_edges):
         source = etree.SubElement(etree.SubElement(element, "SourceData"), "Breaklines")
         for a, b in surface.breakline_edges:
@@ -89,7 +90,7 @@ def _write_alignment(
     equations: Sequence[tuple[float, float]], crossfall: CrossfallDiagram | None,
 ) -> None:  # fmt: skip
     element = etree.SubElement(
-        group, "Alignment", name=name, length=repr(float(alignment.length.sum())), staStart=repr(float(alignment.start_station))
+        group, "Alignment", name=clean(name), length=repr(float(alignment.length.sum())), staStart=repr(float(alignment.start_station))
     )
     geometry = etree.SubElement(element, "CoordGeom")
     ends = np.concatenate([alignment.start, alignment.evaluate(alignment.end_station)[0]])
@@ -123,9 +124,9 @@ def _write_alignment(
             element, "StaEquation", staInternal=repr(float(station)), staBack=repr(before), staAhead=repr(before + jump)
         )
     if profiles:
-        profile = etree.SubElement(element, "Profile", name=name)
+        profile = etree.SubElement(element, "Profile", name=clean(name))
         for title, pvis in profiles.items():
-            align = etree.SubElement(profile, "ProfAlign", name=title)
+            align = etree.SubElement(profile, "ProfAlign", name=clean(title))
             for i, p in enumerate(pvis):
                 _write_pvi(align, p, pvis[i - 1 : i + 2])
     if crossfall is not None:

@@ -8,6 +8,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from ..text import cell
+
 __all__ = ["Column", "Table", "write_csv"]
 
 
@@ -46,7 +48,7 @@ def write_csv(table: Table, station_text: Callable[[float], str]) -> str:
             if c.kind == "station":
                 cells += ["", ""] if v is None else [station_text(v), f"{v:.{c.decimals}f}"]
             elif v is None or c.kind == "text":
-                cells.append("" if v is None else str(v))
+                cells.append("" if v is None else cell(str(v)))
             else:
                 cells.append(f"{v:.{c.decimals}f}")
         sheet.writerow(cells)

@@ -13,6 +13,7 @@ from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.coded_lines import LINE_WORDS
 from ivoryridge.core.terrain.recipe import usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
+from ivoryridge.core.text import clean
 
 from ..assemble import SourceRow, SurfaceRecipe, assemble_surface, numbered_edits
 from ..derive import derived
@@ -62,6 +63,7 @@ def bring_in_file(
     All that takes long comes before the transaction, so that nobody waits for it and cancelling leaves nothing.
     ``progress`` is told (steps done, steps in all, what is being done), and may raise to cancel.
     """
+    name = clean(name) or "file"
     progress(0, _STEPS, f"Reading {len(content) / 1e6:.1f} MB")
     read = read_file(content, name, options)
     places = places_of(read, options or {})
@@ -153,7 +155,7 @@ def _with_sources(
 def _stored(doing: Act, project: Project, file: ReceivedFile, read: ReadFile, p: _Packed) -> SurveySet:
     return doing.create(
         SurveySet(
-            project=project, file=file, name=p.name[:200], arrays=p.blob, hash=p.digest, inventory=p.survey.inventory(),
+            project=project, file=file, name=clean(p.name)[:200] or "Survey", arrays=p.blob, hash=p.digest, inventory=p.survey.inventory(),
             reading=read.reading, layers=[asdict(la) for la in layers_of(p.survey)], roles=p.roles,
         )
     )  # fmt: skip
@@ -171,7 +173,7 @@ def _unsorted(packed: list[_Packed | None]) -> int:
 
 def _free_name(project: Project, wanted: str) -> str:
     taken = set(Surface.present.filter(project=project).values_list("name", flat=True))
-    wanted = wanted.strip()[:110] or "Surface"
+    wanted = clean(wanted)[:110] or "Surface"
     name, number = wanted, 2
     while name in taken:
         name, number = f"{wanted} {number}", number + 1

@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
+from ivoryridge.core.text import file_name
 
 from ..ledger import Act, act
 from ..models import Issue, IssuedFile, SheetSet
@@ -49,7 +50,7 @@ def issue_sheets(sheets: SheetSet, user: User, *, revision: int, remark: str = "
         sections = section_sheets(sheets)
     except InputError:  # a road without a corridor has plans to give out all the same
         sections = []
-    road = sheets.road.name
+    road = file_name(sheets.road.name)
     files = [(f"{road} {mark} plan and profile.pdf", "application/pdf", render_pdf(plans, title=f"{road}, plan and profile"))]
     if sections:
         files.append(
@@ -58,7 +59,7 @@ def issue_sheets(sheets: SheetSet, user: User, *, revision: int, remark: str = "
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as out:
         for drawing in [*plans, *sections]:
-            out.writestr(f"{drawing.title}.dxf", render_dxf(drawing))
+            out.writestr(f"{file_name(drawing.title)}.dxf", render_dxf(drawing))
     files.append((f"{road} {mark} DXF.zip", "application/zip", packed.getvalue()))
     with act(sheets.project, user, f"Issue {sheets.name}, revision {mark}") as doing:
         doing.change(sheets, revision=revision)  # nothing but a look whether somebody has changed it meanwhile

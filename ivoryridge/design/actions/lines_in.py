@@ -11,6 +11,7 @@ from ivoryridge.core.alignment.course import line_from_elements, told_elements
 from ivoryridge.core.alignment.vertical import profile_from_pvis
 from ivoryridge.core.errors import FormatError
 from ivoryridge.core.exchange.landxml import read_landxml
+from ivoryridge.core.text import clean
 
 from ..assemble import assemble_road
 from ..ledger import Act, act
@@ -48,9 +49,9 @@ def bring_in_lines(project: Project, user: User, *, content: bytes, name: str) -
 
 def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     taken = set(Road.present.filter(project=project).values_list("name", flat=True))
-    name, number = a.name[:_NAME], 2
+    name, number = clean(a.name)[:_NAME] or "Line", 2
     while name in taken:
-        name, number = f"{a.name[: _NAME - 5]} {number}", number + 1
+        name, number = f"{clean(a.name)[: _NAME - 5]} {number}", number + 1
     road = Road(
         project=project, name=name, course={"kind": "elements", "elements": told_elements(a.alignment)},
         start_station=a.alignment.start_station, equations=[list(e) for e in a.equations],

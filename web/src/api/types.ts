@@ -128,8 +128,10 @@ export interface RoadDesign {
 }
 export interface VolumeRow {
   station: number; cut_area: number; fill_area: number; cut: number; fill: number
-  cumulative_cut: number; cumulative_fill: number; balance: number
+  cumulative_cut: number; cumulative_fill: number; balance: number; unmet: boolean
 }
+export type VolumeWay = 'bends' | 'plain' | 'prismoidal'
+export interface VolumesPicture { rows: VolumeRow[]; totals: Partial<Record<VolumeWay, { cut: number; fill: number }>>; way: VolumeWay; layers: { material: string; volume: number }[] }
 export interface JobPicture {
   id: number; title: string; state: 'waiting' | 'running' | 'done' | 'failed' | 'cancelled'; done: number; total: number; message: string
   result: { label?: string; told?: string[]; surface_id?: number; preview?: FilePreview }

@@ -26,6 +26,6 @@ const inRange = computed(() => {
     <div class="value"><span>Cut</span><b data-test="total-cut">{{ formatNumber(e.cut, 0) }} m³</b></div>
     <div class="value"><span>Fill</span><b data-test="total-fill">{{ formatNumber(e.fill, 0) }} m³</b></div>
     <div class="value"><span>Balance</span><b>{{ formatNumber(e.cut - e.fill, 0, true) }} m³</b></div>
-    <div v-if="inRange && ui.range" class="value"><span>{{ bench.station(ui.range[0], 0) }} to {{ bench.station(ui.range[1], 0) }}</span><b>about {{ formatNumber(inRange.cut, 0) }} / {{ formatNumber(inRange.fill, 0) }} m³</b></div>
+    <div v-if="inRange && ui.range" class="value"><span>{{ bench.station(ui.range[0], 0) }} to {{ bench.station(ui.range[1], 0) }}</span><b data-test="range-volumes">about {{ formatNumber(inRange.cut, 0) }} / {{ formatNumber(inRange.fill, 0) }} m³</b></div>
   </template>
 </template>

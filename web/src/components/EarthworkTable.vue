@@ -1,21 +1,15 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed, nextTick, useTemplateRef, watch } from 'vue'
-import { api } from '@/api/client'
-import type { VolumeRow } from '@/api/types'
+import { useVolumes } from '@/composables/useVolumes'
 import { useWorkbench } from '@/composables/workbench'
 import { formatArea, formatNumber, formatVolume } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
-const query = useQuery({
-  queryKey: computed(() => ['volumes', ui.roadId, bench.saved.value?.key, ui.range]),
-  queryFn: () => api.get<VolumeRow[]>(`/roads/${ui.roadId}/volumes${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`),
-  enabled: computed(() => !!bench.saved.value?.earthwork),
-  placeholderData: (before) => before,
-})
-const rows = computed(() => query.data.value ?? [])
+const { query, picture } = useVolumes()
+const rows = computed(() => picture.value?.rows ?? [])
+const empty = computed(() => (query.isFetching.value ? 'Computing the volumes …' : query.error.value ? query.error.value.message : 'Volumes stand here as soon as the road has a line, a profile, a template and ground.'))
 const table = useTemplateRef<HTMLTableElement>('table')
 // the row of the section at the reading mark, or the one before it
 const here = computed(() => rows.value.findLastIndex((r) => r.station <= ui.mark + 0.005))
@@ -30,10 +24,14 @@ watch([here, table, () => rows.value.length], async () => {
     <thead><tr><th>{{ bench.style.value.word }}</th><th class="num">Cut m²</th><th class="num">Fill m²</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th class="num">Sum of cut m³</th><th class="num">Sum of fill m³</th><th class="num">Balance m³</th></tr></thead>
     <tbody>
       <tr v-for="(r, i) in rows" :key="r.station" :class="{ here: i === here }" @click="bench.setMark(r.station)">
-        <td>{{ bench.station(r.station, 3) }}</td><td class="num">{{ formatArea(r.cut_area) }}</td><td class="num">{{ formatArea(r.fill_area) }}</td><td class="num">{{ formatNumber(r.cut, 1) }}</td><td class="num">{{ formatNumber(r.fill, 1) }}</td>
+        <td>{{ bench.station(r.station, 3) }}</td><td class="num"><span v-if="r.unmet" class="unmet" role="img" aria-label="a slope does not meet the ground here" title="A slope does not meet the ground here; its area ends at the search limit.">⚑ </span>{{ formatArea(r.cut_area) }}</td><td class="num">{{ formatArea(r.fill_area) }}</td><td class="num">{{ formatNumber(r.cut, 1) }}</td><td class="num">{{ formatNumber(r.fill, 1) }}</td>
         <td class="num">{{ formatVolume(r.cumulative_cut) }}</td><td class="num">{{ formatVolume(r.cumulative_fill) }}</td><td class="num">{{ formatNumber(r.balance, 0, true) }}</td>
       </tr>
-      <tr v-if="!rows.length"><td colspan="8" class="faded">Volumes stand here as soon as the road has a line, a profile, a template and ground.</td></tr>
+      <tr v-if="!rows.length"><td colspan="8" class="faded" data-test="volumes-empty">{{ empty }}</td></tr>
     </tbody>
   </table>
 </template>
+
+<style scoped>
+.unmet { color: var(--madder); }
+</style>

@@ -1,5 +1,6 @@
 /** What the person is doing: active road, reading mark, marked range, selection, tool, arrangement. */
 import { useLocalStorage } from '@vueuse/core'
+import type { VolumeWay } from '@/api/types'
 import { defineStore } from 'pinia'
 import { ref, shallowRef, watch } from 'vue'
 import type { GroundPick } from '@/api/types'
@@ -27,6 +28,7 @@ export const useUi = defineStore('ui', () => {
   const surfaceId = ref<number | null>(null)
   const mark = ref(0)
   const range = ref<[number, number] | null>(null)
+  const volumeWay = ref<VolumeWay>('bends')
   const selection = ref<Selection>(null)
   const tool = ref('')
   const solo = ref<ViewId | null>(null)
@@ -72,6 +74,6 @@ export const useUi = defineStore('ui', () => {
     proposal.value = null
   })
   return {
-    stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, annotation, proposal, folds, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
+    stage, roadId, surfaceId, mark, range, volumeWay, selection, tool, solo, activeView, shown, terrainColours, dimmed, hiddenLayers, contours, planNear, longGround, pviDrag, sightLane, lower, annotation, proposal, folds, snapping, sectionLabels, inspectorOpen, tableOpen, panel, clicked, goTo,
   }
 })

@@ -17,7 +17,7 @@ const TITLES = { line: 'Table', earthwork: 'Areas and volumes', sheets: 'Sheets'
     <template #tools>
       <StageTables />
       <template v-if="ui.stage === 'earthwork' && bench.design.value?.earthwork">
-        <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv${ui.range ? `?station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
+        <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv?way=${ui.volumeWay}${ui.range ? `&station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
       </template>
       <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports" @click="ui.panel = 'reports'">Reports</button>
       <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">LandXML</a>

@@ -1,0 +1,85 @@
+"""Volumes of a road, whole or over a range whose ends are sections, by the way a person chooses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.corridor.corridor import Corridor, take_sections
+from ivoryridge.core.earthwork.end_area import average_end_area, compute_areas, compute_volumes, prismoidal_volumes
+from ivoryridge.core.errors import InputError
+from ivoryridge.core.tolerances import SAME_STATION
+
+from .assemble import RoadInputs
+from .results import corridor_at, corridor_of, missing_for_corridor
+
+Floats = NDArray[np.float64]
+
+__all__ = ["WAYS", "volumes_picture"]
+
+# bends: end areas, every element as long as it is in the bend; plain: end areas as if the line were straight; prismoidal: with the
+# real section in the middle of each interval, bends too
+WAYS = ("bends", "plain", "prismoidal")
+
+
+def volumes_picture(
+    inputs: RoadInputs, station_from: float | None = None, station_to: float | None = None, *, way: str = "bends"
+) -> dict[str, Any]:
+    """One row a section: station, areas, volumes since the section before, running totals from the range's start; and the totals by
+    every way side by side. The ends of the range are sections, wherever the road's own lie.
+
+    ``unmet``: sections where a slope has not met the ground, so that its area ends at the search limit.
+
+    Raises InputError when the range holds no part of the road.
+    """
+    if missing_for_corridor(inputs):
+        return {"rows": [], "totals": {}, "way": way}
+    corridor = _over(inputs, station_from, station_to)
+    areas = compute_areas(corridor)
+    v = compute_volumes(corridor, areas)
+    middles = compute_areas(corridor_at(inputs, 0.5 * (corridor.station[:-1] + corridor.station[1:])))
+    by = {
+        "bends": (v.cut, v.fill), "plain": (v.plain_cut, v.plain_fill), "prismoidal": prismoidal_volumes(corridor.station, areas, middles),
+    }  # fmt: skip
+    cut, fill = by[way]
+    total_cut, total_fill = (np.concatenate([[0.0], np.cumsum(x)]) for x in (cut, fill))
+    unmet = _unmet(corridor)
+    rows = [
+        {
+            "station": float(s), "cut_area": float(areas.cut[i]), "fill_area": float(areas.fill[i]),
+            "cut": float(cut[i - 1]) if i else 0.0, "fill": float(fill[i - 1]) if i else 0.0, "cumulative_cut": float(total_cut[i]),
+            "cumulative_fill": float(total_fill[i]), "balance": float(total_cut[i] - total_fill[i]), "unmet": bool(unmet[i]),
+        }
+        for i, s in enumerate(corridor.station)
+    ]  # fmt: skip
+    layers = {m: float(x.sum()) for m, x in v.layers.items()}
+    if way == "plain":
+        layers = {m: float(average_end_area(corridor.station, a).sum()) for m, a in areas.layers.items()}
+    totals = {w: {"cut": float(c.sum()), "fill": float(f.sum())} for w, (c, f) in by.items()}
+    return {"rows": rows, "totals": totals, "way": way, "layers": [{"material": m, "volume": x} for m, x in layers.items()]}
+
+
+def _over(inputs: RoadInputs, station_from: float | None, station_to: float | None) -> Corridor:
+    """The road's sections within a range, and sections at its ends."""
+    corridor = corridor_of(inputs)
+    s = corridor.station
+    first = float(s[0]) if station_from is None else max(float(s[0]), station_from)
+    last = float(s[-1]) if station_to is None else min(float(s[-1]), station_to)
+    if not last - first > SAME_STATION:
+        raise InputError("range-empty", start=first, end=last, road_start=float(s[0]), road_end=float(s[-1]))
+    assert inputs.template is not None
+    if first <= s[0] and last >= s[-1]:
+        return corridor
+    inner = s[(s > first + SAME_STATION) & (s < last - SAME_STATION)]
+    both = corridor_at(inputs, np.concatenate([[first], inner, [last]]))
+    return take_sections(both, np.arange(len(both.station)), inputs.template)
+
+
+def _unmet(corridor: Corridor) -> NDArray[np.bool_]:
+    out = np.zeros(len(corridor.station), bool)
+    for _, _, columns in corridor.sides():
+        for mask in columns.unmet.values():
+            out |= np.asarray(mask, bool)
+    return out
