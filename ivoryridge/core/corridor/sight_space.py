@@ -16,6 +16,8 @@ Floats = NDArray[np.float64]
 
 __all__ = ["sight_in_space", "surfaces_across"]
 
+BETWEEN = 2.0  # m; in bends sections are looked at so far apart at most, interpolated where the road's own lie farther
+BENT = 1e-4  # 1/m; flatter bends hide nothing between sections that these do not
 STEP = 5.0  # m between the places that are looked for
 TOLERANCE = 0.1  # m to which the place between the last one seen and the first one lost is halved
 NEAR = 6.0  # m from the line; a line of sight over the highest place within is not held against the section's vertices
@@ -62,20 +64,30 @@ def sight_in_space(
     clearance     m             what stands farther from the line hides the view, however high the line of sight
 
     The line of sight is straight in space and is held against every section between eye and object: the road with its crossfall,
-    its slopes and the ground behind them. Between sections nothing is looked at, so on a vertical curve of radius R with sections
-    L apart the road is lower by up to L^2 / 8R. Source: geometry.
+    its slopes and the ground behind them. In bends sections in between are made every 2 m, square to the line where they stand,
+    with heights over the profile between those of their neighbours. On straights nothing is looked at between sections, so on a
+    vertical curve of radius R with sections L apart the road is lower by up to L^2 / 8R. Source: geometry.
     """
     s = np.atleast_1d(np.asarray(station, float))
     first, last = float(corridor.station[0]), float(corridor.station[-1])
     grid = np.append(np.arange(first, last, STEP), last)
     across, level = surfaces_across(corridor)
     places, base = corridor.places, profile.evaluate(corridor.station)[0]
-    heading = np.stack([np.sin(places.azimuth), np.cos(places.azimuth)], axis=-1)
+    at, lower, share = _closer(corridor)
+    place, azimuth, _ = line.evaluate(at)
+    own = share == 0.0
+    place[own], azimuth[own] = places.place[lower[own]], places.azimuth[lower[own]]
+    heading = np.stack([np.sin(azimuth), np.cos(azimuth)], axis=-1)
+    shift = profile.evaluate(at)[0] - base[lower]  # of the profile against that at the section before
+    upper = np.minimum(lower + 1, len(base) - 1)
+    drop = base[lower] - base[upper]
     count = np.isfinite(across).sum(axis=1)
     with np.errstate(invalid="ignore"):
         inside = np.where(np.abs(across) < NEAR, level, -np.inf).max(axis=1, initial=-np.inf)
     top = np.fmax.reduce([inside, _level_at(across, level, -NEAR), _level_at(across, level, NEAR)])
-    sections = [places.place, heading, across, level, count, top]
+    over_top = np.maximum(top[lower], np.where(own, -np.inf, top[upper] + drop)) + shift
+    sections = [place, heading, over_top, lower, share, shift, drop]
+    shapes = across, level, count
     middle = line.evaluate(np.clip(s, first, last)), line.evaluate(grid)
     over = profile.evaluate(np.clip(s, first, last))[0], profile.evaluate(grid)[0]
 
@@ -85,17 +97,30 @@ def sight_in_space(
         if not known.any():
             return np.full(len(s), np.nan)
         lanes = []
-        for at, (place, azimuth, _), z, height in zip((s, grid), middle, over, (eye, target), strict=True):
-            aside = place + path * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
-            lanes.append(np.column_stack([aside, z + np.interp(at, corridor.station[known], rise[known]) + height]))
+        for on, (there, turned, _), z, height in zip((s, grid), middle, over, (eye, target), strict=True):
+            aside = there + path * np.stack([np.cos(turned), -np.sin(turned)], axis=-1)
+            lanes.append(np.column_stack([aside, z + np.interp(on, corridor.station[known], rise[known]) + height]))
         turn = slice(None, None, int(way))
         aims = [np.ascontiguousarray(v[turn]) for v in (way * grid, lanes[1])]
-        met = tuple(np.ascontiguousarray(v[turn]) for v in (way * places.station, *sections))
+        met = tuple(np.ascontiguousarray(v[turn]) for v in (way * at, *sections))
         return np.where(
-            (s < first) | (s > last), np.nan, _look(way, lanes[0], way * s, aims[0], aims[1], met, clearance, farthest)
+            (s < first) | (s > last), np.nan, _look(way, lanes[0], way * s, aims[0], aims[1], met, shapes, clearance, farthest)
         )
 
     return look(path, 1.0), look(-path, -1.0)
+
+
+def _closer(corridor: Corridor) -> tuple[Floats, NDArray[np.int64], Floats]:
+    """Stations to look at: the corridor's, and in bends others between; of each the section at or before it, and its share of the
+    way to the next."""
+    s, k = corridor.station, np.abs(corridor.places.curvature)
+    gap = np.diff(s)
+    bent = np.maximum(k[:-1], k[1:]) > BENT
+    parts = np.where(bent, np.ceil(gap / BETWEEN - 1e-9), 1).astype(np.int64)
+    lower = np.repeat(np.arange(len(gap)), parts)
+    share = (np.arange(len(lower)) - np.repeat(np.cumsum(parts) - parts, parts)) / np.repeat(parts, parts)
+    lower, share = np.append(lower, len(s) - 1), np.append(share, 0.0)
+    return s[lower] + share * np.append(gap, 0.0)[lower], lower, share
 
 
 @njit(cache=True)
@@ -130,8 +155,9 @@ def _over(across, level, count, offset):
 
 
 @njit(cache=True)
-def _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, count, top, clearance):
+def _hidden(way, eye, aim, low, high, ahead, aside, heading, top, lower, share, shift, drop, shapes, clearance):
     """Whether a section in [low, high) stands above the line of sight from eye to aim, or the line passes outside the clearance."""
+    across, level, count = shapes
     de, dn, dz = aim[0] - eye[0], aim[1] - eye[1], aim[2] - eye[2]
     for k in range(low, high):
         along = way * (heading[k, 0] * de + heading[k, 1] * dn)
@@ -146,14 +172,19 @@ def _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, coun
         z = eye[2] + t * dz
         if z >= top[k] and abs(offset) < NEAR:
             continue
-        if z < _over(across[k], level[k], count[k], offset) - _CLEAR:
+        a = lower[k]
+        here = _over(across[a], level[a], count[a], offset)
+        if share[k] > 0.0:
+            there = _over(across[a + 1], level[a + 1], count[a + 1], offset) + drop[k]
+            here = max(here, there) if np.isinf(here) or np.isinf(there) else here + share[k] * (there - here)
+        if z < here + shift[k] - _CLEAR:
             return True
     return False
 
 
 @njit(cache=True)
-def _look(way, eyes, from_station, grid, seen, sections, clearance, farthest):
-    stations, place, heading, across, level, count, top = sections
+def _look(way, eyes, from_station, grid, seen, sections, shapes, clearance, farthest):
+    stations, place, heading, top, lower, share, shift, drop = sections
     out = np.full(len(eyes), np.inf)
     ahead, aside = np.empty(len(stations)), np.empty(len(stations))
     for n in range(len(eyes)):
@@ -170,14 +201,14 @@ def _look(way, eyes, from_station, grid, seen, sections, clearance, farthest):
                 ahead[high] = way * (heading[high, 0] * e + heading[high, 1] * f)
                 aside[high] = heading[high, 0] * f - heading[high, 1] * e
                 high += 1
-            if not _hidden(way, eye, seen[j], low, high, ahead, aside, heading, across, level, count, top, clearance):
+            if not _hidden(way, eye, seen[j], low, high, ahead, aside, heading, top, lower, share, shift, drop, shapes, clearance):
                 before, was = seen[j], grid[j]
                 continue
             a, b = 0.0, 1.0  # halved between the last that was seen and the first that is not
             while (b - a) * (grid[j] - was) > TOLERANCE:
                 m = 0.5 * (a + b)
                 aim = before + m * (seen[j] - before)
-                if _hidden(way, eye, aim, low, high, ahead, aside, heading, across, level, count, top, clearance):
+                if _hidden(way, eye, aim, low, high, ahead, aside, heading, top, lower, share, shift, drop, shapes, clearance):
                     b = m
                 else:
                     a = m
