@@ -40,7 +40,11 @@ def _sentence(field: str, fault: dict[str, Any]) -> str:
         return f"The {word} must be a number."
     if kind.startswith("string"):
         least, most = limits.get("min_length"), limits.get("max_length")
-        return f"The {word} must have {f'at least {least}' if least else f'at most {most}'} letters." if least or most else f"The {word} must be a text."
+        return (
+            f"The {word} must have {f'at least {least}' if least else f'at most {most}'} letters."
+            if least or most
+            else f"The {word} must be a text."
+        )
     if kind == "missing":
         return f"The {word} is missing."
     if kind == "literal_error":
@@ -82,7 +86,9 @@ def add_handlers(api: NinjaAPI) -> None:
     @api.exception_handler(ValidationError)
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         first = error.errors[0]
-        field = next((str(p) for p in reversed(first.get("loc", ())) if isinstance(p, str) and "-" not in p and "[" not in p), "request")
+        field = next(
+            (str(p) for p in reversed(first.get("loc", ())) if isinstance(p, str) and "-" not in p and "[" not in p), "request"
+        )
         return answer(request, 422, "not-valid", _sentence(field, first), where={"field": field})
 
     @api.exception_handler(OverflowError)

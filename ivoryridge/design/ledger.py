@@ -50,7 +50,9 @@ class Act:
             if before == value:
                 continue
             if value is None and not row._meta.get_field(name.removesuffix("_id")).null:
-                raise BadValue("value-missing", f"The {name.replace('_', ' ')} of {_WORDS[_model(row)]} needs a value.", field=name)
+                raise BadValue(
+                    "value-missing", f"The {name.replace('_', ' ')} of {_WORDS[_model(row)]} needs a value.", field=name
+                )
             changed = True
             setattr(row, name, value)
             kept.setdefault(name, [before, value])[1] = value

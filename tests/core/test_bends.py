@@ -9,7 +9,7 @@ import pytest
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+from ivoryridge.core.corridor.corridor import compute_corridor, section_stations, shoulder_fall
 from ivoryridge.core.earthwork.end_area import areas_between, compute_areas, compute_volumes
 from ivoryridge.core.terrain.triangulate import triangulate
 from tests.core.test_corridor import rural
@@ -81,8 +81,19 @@ def test_a_tight_bend_counts_no_place_twice() -> None:
 
 
 def test_a_corner_of_the_line_is_counted_once_and_told() -> None:
-    _, made, _, _ = road(
-        [PI(E0, N0), PI(E0 + 120, N0), PI(E0 + 180, N0 + 104)], 3.0, 1.0
-    )  # turns by 60 degrees to the left
+    _, made, _, _ = road([PI(E0, N0), PI(E0 + 120, N0), PI(E0 + 180, N0 + 104)], 3.0, 1.0)  # turns by 60 degrees to the left
     (corner,) = [f for f in made.findings if f.code == "sections-cross"]
     assert corner.params["side"] == "left" and corner.params["start"] < 120 < corner.params["end"]
+
+
+def test_a_shoulder_beside_a_turning_lane_moves_without_a_step() -> None:
+    """Own fall 4 %, lane 2.5 %; the lane turns from 6 % one way to 6 % the other."""
+    lane = np.linspace(0.06, -0.06, 1201)
+    for limit in (None, 0.07):
+        fall = shoulder_fall(lane, 0.025, 0.04, limit)
+        assert np.abs(np.diff(fall)).max() < 3 * (lane[0] - lane[1])
+        assert fall[0] == 0.06 and shoulder_fall([0.03], 0.025, 0.04, limit)[0] == 0.04  # low side: the steeper
+    high = shoulder_fall([-0.05, -0.02], 0.025, 0.04)
+    assert high.tolist() == [-0.05, -0.02]  # in the lane's plane
+    kept = shoulder_fall([-0.05, -0.02], 0.025, 0.04, 0.07)
+    assert kept.tolist() == [pytest.approx(0.02), pytest.approx(0.04)]  # a break of 7 % at most

@@ -34,6 +34,7 @@ __all__ = [
     "line_stations",
     "places_at",
     "search_reach",
+    "shoulder_fall",
     "section_stations",
     "side_outline",
     "take_sections",
@@ -241,18 +242,36 @@ def lane_of(parts: tuple[PlacedPart, ...]) -> tuple[float, float]:
 
 
 def _turned(parts: tuple[PlacedPart, ...], rate: Floats) -> dict[str, dict[str, Floats]]:
-    """Falls of lanes and paved shoulders over the stations. A shoulder keeps its own fall while its lane falls normally,
-    and lies in the lane's plane where that has turned."""
+    """Falls of lanes and paved shoulders over the stations."""
     _, normal = lane_of(parts)
-    turned = np.abs(rate + normal) > 1e-9
-    return {
-        placed.id: {
-            p.name: -rate if p.turns == "lane" else np.where(turned, -rate, placed.value(p.name))
-            for p in placed.part.parameters
-            if p.turns in ("lane", "shoulder")
-        }
-        for placed in parts
-    }
+    out: dict[str, dict[str, Floats]] = {}
+    for placed in parts:
+        by = {p.turns: p.name for p in placed.part.parameters if p.turns}
+        turned: dict[str, Floats] = {}
+        if "lane" in by:
+            turned[by["lane"]] = -rate
+        if "shoulder" in by:
+            kept = "high side" in by and placed.value(by["high side"]) == "own fall kept"
+            limit = float(placed.value(by["rollover"])) if kept and "rollover" in by else None
+            turned[by["shoulder"]] = shoulder_fall(-rate, normal, float(placed.value(by["shoulder"])), limit)
+        out[placed.id] = turned
+    return out
+
+
+def shoulder_fall(lane: Any, normal: float, own: float, rollover: float | None = None) -> Floats:
+    """Outward fall (ratio) of a paved shoulder beside a lane that falls outward by ``lane`` (n,), ``normal`` where it is not turned.
+
+    On the low side the steeper of its own fall and the lane's. On the high side it lies in the lane's plane from level on, its own
+    extra fall running out evenly while the lane turns level; or, with ``rollover``, it keeps its own fall while the break against the
+    lane is at most that, and is turned so that the break equals it beyond. Continuous in the lane's fall everywhere.
+    """
+    f = np.asarray(lane, float)
+    if rollover is not None:
+        return np.asarray(np.minimum(np.maximum(own, f), f + rollover))
+    extra = own - normal
+    eased = f + extra * (np.clip(f / normal, 0.0, 1.0) if normal > 0 else (f >= 0))
+    low = np.maximum(own, f) if extra >= 0 else f + extra
+    return np.asarray(np.where(f >= normal, low, eased))
 
 
 def take_sections(corridor: Corridor, index: Any, template: Template) -> Corridor:

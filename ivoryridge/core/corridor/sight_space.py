@@ -201,7 +201,9 @@ def _look(way, eyes, from_station, grid, seen, sections, shapes, clearance, fart
                 ahead[high] = way * (heading[high, 0] * e + heading[high, 1] * f)
                 aside[high] = heading[high, 0] * f - heading[high, 1] * e
                 high += 1
-            if not _hidden(way, eye, seen[j], low, high, ahead, aside, heading, top, lower, share, shift, drop, shapes, clearance):
+            if not _hidden(
+                way, eye, seen[j], low, high, ahead, aside, heading, top, lower, share, shift, drop, shapes, clearance
+            ):
                 before, was = seen[j], grid[j]
                 continue
             a, b = 0.0, 1.0  # halved between the last that was seen and the first that is not

@@ -214,7 +214,14 @@ def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
         fill[i - 1] = max(fill[i - 1] - lost * areas.fill[i] * areas.fill_offset[i], 0.0)
     zero = np.zeros(1)
     return Volumes(
-        s, cut, fill, layers, np.concatenate([zero, np.cumsum(cut)]), np.concatenate([zero, np.cumsum(fill)]), plain_cut, plain_fill
+        s,
+        cut,
+        fill,
+        layers,
+        np.concatenate([zero, np.cumsum(cut)]),
+        np.concatenate([zero, np.cumsum(fill)]),
+        plain_cut,
+        plain_fill,
     )
 
 

@@ -90,7 +90,11 @@ def _write_alignment(
     equations: Sequence[tuple[float, float]], crossfall: CrossfallDiagram | None,
 ) -> None:  # fmt: skip
     element = etree.SubElement(
-        group, "Alignment", name=clean(name), length=repr(float(alignment.length.sum())), staStart=repr(float(alignment.start_station))
+        group,
+        "Alignment",
+        name=clean(name),
+        length=repr(float(alignment.length.sum())),
+        staStart=repr(float(alignment.start_station)),
     )
     geometry = etree.SubElement(element, "CoordGeom")
     ends = np.concatenate([alignment.start, alignment.evaluate(alignment.end_station)[0]])
