@@ -44,7 +44,11 @@ def report(
             tables = (tangent_point_report(line, start, end),)
         case "coordinates":
             profile = levels_of(inputs).profile if len(inputs.pvis) >= 2 else None
-            tables = (coordinate_report(line, profile, interval=interval, start=start, end=end, offset=offset),)
+            tables = (
+                coordinate_report(
+                    line, profile, interval=interval, start=start, end=end, offset=offset, equations=inputs.equations
+                ),
+            )
         case "deviation":
             measured = measured_along(road.project, survey, layer)
             tables = deviation_report(line, measured, start=start, end=end, limit=limit)

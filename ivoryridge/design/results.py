@@ -332,7 +332,15 @@ def missing_for_corridor(inputs: RoadInputs) -> str:
 def corridor_key(inputs: RoadInputs) -> str:
     assert inputs.surface is not None and inputs.template is not None
     turning = crossfall_key(inputs) if crossfall_of(inputs) is not None else ""
-    return key_of("corridor", levels_key(inputs), surface_key(inputs.surface), _template_told(inputs), inputs.interval, turning)
+    return key_of(
+        "corridor",
+        levels_key(inputs),
+        surface_key(inputs.surface),
+        _template_told(inputs),
+        inputs.interval,
+        inputs.equations,
+        turning,
+    )
 
 
 def _template_told(inputs: RoadInputs) -> list[Any]:
@@ -368,7 +376,9 @@ def _make_corridor(inputs: RoadInputs, stations: Any, *, checked: bool = True) -
 
 def _section_stations(inputs: RoadInputs) -> Floats:
     """Where the corridor has sections: at the interval, and wherever line, levels or crossfall change."""
-    return section_stations(line_of(inputs), levels_of(inputs).profile, inputs.interval, extra=_turning_stations(inputs))
+    return section_stations(
+        line_of(inputs), levels_of(inputs).profile, inputs.interval, extra=_turning_stations(inputs), equations=inputs.equations
+    )
 
 
 def _turning_stations(inputs: RoadInputs) -> Floats:
@@ -385,7 +395,7 @@ def _cuts_at(inputs: RoadInputs, stations: Floats) -> GroundSections:
     def cut(at: Floats) -> GroundSections:
         return cut_ground(surface, places_at(line, at), reach)
 
-    usual = line_stations(line, inputs.interval, extra=_turning_stations(inputs))
+    usual = line_stations(line, inputs.interval, extra=_turning_stations(inputs), equations=inputs.equations)
     place = np.minimum(np.searchsorted(usual, stations), len(usual) - 1)
     other = np.flatnonzero(usual[place] != stations)
     if len(other) > len(stations) / 2:

@@ -168,3 +168,14 @@ def test_road_off_the_ground_and_slopes_that_miss_are_found() -> None:
     found = [f for f in missed.findings if f.code == "not-met"]
     assert {f.params["side"] for f in found} == {"left", "right"} and found[0].severity == "fault"
     assert "side slopes on the left does not meet the ground" in found[0].sentence
+
+
+def test_sections_and_coordinates_stand_at_round_chainages_behind_an_equation() -> None:
+    from ivoryridge.core.report.line import coordinate_report
+
+    line = alignment_from_pis([PI(E0, N0), PI(E0, N0 + 400)])
+    profile = profile_from_pvis([PVI(0, 100), PVI(400, 104)])
+    equations = ((150.0, 7.5),)  # 0+150 counts on from 0+157.5
+    want = [0.0, 50.0, 100.0, 150.0, 192.5, 242.5, 292.5, 342.5, 392.5, 400.0]
+    assert section_stations(line, profile, 50, equations=equations).tolist() == want
+    assert [r[0] for r in coordinate_report(line, None, interval=50, equations=equations).rows] == want

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..alignment.crossfall_diagram import CrossfallDiagram
 from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
 from ..arrays import frozen_fields, runs_of
 from ..errors import InputError
@@ -34,8 +35,8 @@ __all__ = [
     "line_stations",
     "places_at",
     "search_reach",
-    "shoulder_fall",
     "section_stations",
+    "shoulder_fall",
     "side_outline",
     "take_sections",
 ]
@@ -110,8 +111,9 @@ def section_stations(
     extra: Any = (),
     station_from: float | None = None,
     station_to: float | None = None,
+    equations: Sequence[tuple[float, float]] = (),
 ) -> Floats:
-    """Stations of the sections: multiples of the interval, ends, tangent points and grade changes, (n,) m.
+    """Stations of the sections: multiples of the interval as chainages are read, ends, tangent points and grade changes, (n,) m.
 
     Only where both line and profile exist. Raises InputError when the interval makes more than 20 000 sections, or
     when nothing is left of the range.
@@ -131,7 +133,7 @@ def section_stations(
             limit=MOST_SECTIONS,
             least=(last - first) / MOST_SECTIONS,
         )
-    regular = _multiples(interval, first, last)
+    regular = round_stations(first, last, interval, equations)
     key = np.concatenate([alignment.key_stations(), profile.key_stations(), np.asarray(extra, float), [first, last]])
     key = np.unique(key[(key >= first) & (key <= last)])
     key = key[np.concatenate([[True], np.diff(key) > SAME_STATION])]
@@ -142,16 +144,14 @@ def section_stations(
     return np.sort(np.concatenate([key, regular[gap > SAME_STATION]]))
 
 
-def _multiples(interval: float, first: float, last: float) -> Floats:
-    return np.arange(np.ceil(first / interval), np.floor(last / interval) + 1) * interval
-
-
-def line_stations(alignment: HorizontalAlignment, interval: float, extra: Any = ()) -> Floats:
-    """Stations of sections that hang on the line alone, whatever its profile: multiples of the interval, tangent points, and
+def line_stations(
+    alignment: HorizontalAlignment, interval: float, extra: Any = (), equations: Sequence[tuple[float, float]] = ()
+) -> Floats:
+    """Stations of sections that hang on the line alone, whatever its profile: round chainages at the interval, tangent points, and
     ``extra`` ones, e.g. where the crossfall turns, that lie on the line."""
     more = np.asarray(extra, float)
     more = more[(more > alignment.start_station) & (more < alignment.end_station)]
-    regular = _multiples(interval, alignment.start_station, alignment.end_station)
+    regular = round_stations(alignment.start_station, alignment.end_station, interval, equations)
     return np.union1d(np.union1d(regular, alignment.key_stations()), more)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..alignment.horizontal import HorizontalAlignment, project_points, sample_stations
+from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
 from ..errors import InputError
 from .table import Column, Table
@@ -71,9 +72,9 @@ def tangent_point_report(line: HorizontalAlignment, start: float | None = None, 
 
 def coordinate_report(
     line: HorizontalAlignment, profile: VerticalAlignment | None, *, interval: float, start: float | None = None,
-    end: float | None = None, offset: float = 0.0,
+    end: float | None = None, offset: float = 0.0, equations: Sequence[tuple[float, float]] = (),
 ) -> Table:  # fmt: skip
-    """Places at an interval (m) and at both ends of the range, ``offset`` m beside the line (+ right); levels where a profile is."""
+    """Places at round chainages at an interval (m), as they are read with chainage equations, and at both ends of the range, ``offset`` m beside the line (+ right); levels where a profile is."""
     a, b = _within(line, start, end)
     if not interval > 0 or (b - a) / interval > MOST_ROWS:
         raise InputError(
@@ -83,7 +84,7 @@ def coordinate_report(
             limit=MOST_ROWS,
             least=(b - a) / MOST_ROWS,
         )
-    inner = np.arange(np.ceil(a / interval - 1e-9) * interval, b + 1e-9, interval)
+    inner = round_stations(a, b, interval, equations)
     s = np.unique(np.round(np.concatenate([[a], inner, [b]]), 6))
     place, azimuth, curvature = line.evaluate(s)
     place = place + offset * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
