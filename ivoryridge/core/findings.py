@@ -96,6 +96,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "surfaces-disagree": "{first} and {second} overlap on {area:.2f} ha and differ by up to {greatest:.3f} m there, {mean:.3f} m on average.",
     "off-ground": "From {start:.2f} to {end:.2f} m the road lies outside the surface; no ground is known there.",
     "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:.2f} to {end:.2f} m ({count} sections).",
+    "slope-under-ground": "The {part} on the {side} runs under the ground from {start:.2f} to {end:.2f} m, at most {depth:.2f} m deep, before it ends. Let it meet the ground at the first crossing there, or shorten its middle.",
     "crosses-itself": "The section on the {side} crosses itself from {start:.2f} to {end:.2f} m.",
     "toe-jumps": "The toe on the {side} jumps by {value:.2f} m between {start:.2f} and {end:.2f} m.",
     "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:.2f} to {end:.2f} m. Volumes count every place once; stage 7 tells the difference to plain end areas.",

@@ -179,3 +179,18 @@ def test_sections_and_coordinates_stand_at_round_chainages_behind_an_equation() 
     want = [0.0, 50.0, 100.0, 150.0, 192.5, 242.5, 292.5, 342.5, 392.5, 400.0]
     assert section_stations(line, profile, 50, equations=equations).tolist() == want
     assert [r[0] for r in coordinate_report(line, None, interval=50, equations=equations).rows] == want
+
+
+def test_an_embankment_that_runs_through_a_hump_to_its_last_crossing_is_told_with_its_depth() -> None:
+    """Ground level but for a ridge 2 m high beside the road; the slope leaves it again and ends behind it."""
+    e, n = np.meshgrid(np.arange(-60, 61, 2.0), np.arange(-20, 421, 20.0))
+    ridge, _ = triangulate(np.column_stack([E0 + e.ravel(), N0 + n.ravel(), 100 + np.where(e.ravel() == 14, 2.4, 0.0)]))
+    (told,) = [f for f in straight_road(ridge, 105, 105).findings if f.code == "slope-under-ground"]
+    made = straight_road(ridge, 105, 105)
+    path = np.interp(
+        14.0,
+        made.right.across[-5:, 3][np.isfinite(made.right.across[-5:, 3])],
+        made.right.level[-5:, 3][np.isfinite(made.right.level[-5:, 3])],
+    )
+    assert told.params["side"] == "right" and told.params["depth"] == pytest.approx(102.4 - path, abs=1e-6)
+    assert not [f for f in straight_road(plane(), 105, 105).findings if f.code == "slope-under-ground"]

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from ..alignment.crossfall_diagram import CrossfallDiagram
@@ -42,6 +43,7 @@ __all__ = [
 ]
 
 MOST_SECTIONS = 20_000
+LEAST_DEPTH = 0.02  # m; ground stands no better known over a slope
 LEAST_CORNER = np.radians(0.5)  # rad by which a line turns between two sections beyond what its curvature there explains
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
 
@@ -326,6 +328,10 @@ def _findings(
         labels = {p.id: p.part.label.lower() for p in parts}
         for node, missed in columns.unmet.items():
             span("not-met", missed & known, "fault", part=labels[node.split(".")[0]], side=name)
+        for part, depth in _under_ground(columns, parts, _side_ground(ground, 1.0 if name == "right" else -1.0)):
+            for a, b in runs_of(depth > LEAST_DEPTH):
+                greatest = float(depth[a : b + 1].max())
+                span("slope-under-ground", _within_run(len(s), a, b), "fault", part=labels[part], side=name, depth=greatest)
         across, _ = side_outline(columns, "finished")
         reach = _running_greatest(across)
         with np.errstate(invalid="ignore"):
@@ -350,6 +356,55 @@ def _findings(
                 with np.errstate(invalid="ignore"):
                     inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
         span("sections-cross", inside, side=name)
+    return out
+
+
+def _within_run(n: int, a: int, b: int) -> NDArray[np.bool_]:
+    out = np.zeros(n, bool)
+    out[a : b + 1] = True
+    return out
+
+
+def _under_ground(
+    columns: SideColumns, parts: tuple[PlacedPart, ...], ground: tuple[Floats, Floats]
+) -> Iterator[tuple[str, Floats]]:
+    """Parts with slopes that end in fill, and how deep (n,) m the built path runs under the ground before its end. The ray that met
+    the ground is another line than the path, so it is held against the ground again."""
+    outline = columns.outline("finished")
+    for placed in parts:
+        fills = [i for i, c in enumerate(placed.part.cases) if c.kind == "in_fill"]
+        if not fills or placed.id not in columns.case_of:
+            continue
+        own = [i for i in outline if columns.names[i].startswith(f"{placed.id}.")]
+        before = [i for i in outline if i < min(own, default=0)]
+        path = [*before[-1:], *own]
+        if len(path) < 2:
+            continue
+        in_fill = np.isin(columns.case_of[placed.id][0], fills)
+        there = columns.present[path]
+        u, z = np.where(there, columns.across[path], np.nan), np.where(there, columns.level[path], np.nan)
+        yield placed.id, np.where(in_fill, _depths(np.ascontiguousarray(u.T), np.ascontiguousarray(z.T), *ground), 0.0)
+
+
+@njit(cache=True)
+def _depths(u, z, gu, gz):
+    """(n,) the greatest height of ground over a path, m; looked at where either of both has a vertex."""
+    out = np.zeros(len(u))
+    for n in range(len(u)):
+        a = -1
+        for k in range(u.shape[1]):
+            if not (np.isfinite(u[n, k]) and np.isfinite(z[n, k])):
+                continue
+            if a >= 0 and u[n, k] > u[n, a]:
+                rise = (z[n, k] - z[n, a]) / (u[n, k] - u[n, a])
+                for j in range(gu.shape[1]):
+                    if u[n, a] < gu[n, j] < u[n, k] and np.isfinite(gz[n, j]):
+                        out[n] = max(out[n], gz[n, j] - (z[n, a] + rise * (gu[n, j] - u[n, a])))
+                for j in range(gu.shape[1] - 1):
+                    if gu[n, j] <= u[n, a] < gu[n, j + 1] and np.isfinite(gz[n, j]) and np.isfinite(gz[n, j + 1]):
+                        g = gz[n, j] + (gz[n, j + 1] - gz[n, j]) * (u[n, a] - gu[n, j]) / (gu[n, j + 1] - gu[n, j])
+                        out[n] = max(out[n], g - z[n, a])
+            a = k
     return out
 
 
