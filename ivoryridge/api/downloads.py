@@ -109,7 +109,12 @@ def ifc(request: Any, project_id: int) -> HttpResponse:
     ]
     if not lines:
         raise BadValue("no-line", "The project has no line yet.")
-    return as_file(write_ifc(project=request.project.name, lines=lines), "application/x-step", f"{request.project.name}.ifc")
+    equations = {road.name: inputs.equations for road, inputs, _ in _lines(request.project)}
+    return as_file(
+        write_ifc(project=request.project.name, lines=lines, equations=equations),
+        "application/x-step",
+        f"{request.project.name}.ifc",
+    )
 
 
 @router.get("/projects/{int:project_id}/lines.dxf", auth=viewer)

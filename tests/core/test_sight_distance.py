@@ -90,4 +90,6 @@ def test_too_short_a_sight_is_found_with_its_stretch_and_worst_place() -> None:
     assert 850 < found["ahead"].finding.station_from < found["ahead"].finding.station_to < 1000  # type: ignore[operator]
     enough = sight_lane(gentle, standard, zones)
     assert enough is not None and check_sight(enough, standard, zones) == []
-    assert sight_lane(sharp, built_in_standards()["german_rural"], zones) is None
+    german = sight_lane(sharp, built_in_standards()["german_rural"], zones)
+    v = 90 / 3.6  # the next class; stopping on the level in 2 s and at 3.7 m/s2, to the next 5 m
+    assert german is not None and set(german.required) == {5 * round((v * 2 + v * v / 7.4) / 5)}

@@ -96,6 +96,8 @@ LINES: list[tuple[str, list[PI], Standard, float, str, float]] = [
     ("transition-long PI 2, entry", bend(600, (121, 80)), BRITISH, 85, "note", float(np.sqrt(24 * 600))),
     ("transition-missing PI 2, exit", bend(300, (45, 0)), AMERICAN, 80, "note", 379),
     ("transition-short PI 2, entry", bend(300, (37, 40)), AMERICAN, 80, "doubt", float(np.sqrt(24 * 0.2 * 300))),
+    ("transition-short PI 2, entry", bend(360, (39, 60)), SETS["german_rural"], 90, "doubt", 40.0),  # A = R / 3
+    ("transition-long PI 2, exit", bend(330, (60, 331), 70), SETS["german_rural"], 90, "note", 330.0),  # A = R
     ("curve-short PI 2", bend(900, turn=14), AMERICAN, 80, "note", 240),
     ("curve-short PI 2", bend(2000, turn=4), AMERICAN, 50, "note", 180),  # 150 m, and 30 m for the degree under five
     ("line-kink PI 2", bend(0), BRITISH, 60, "fault", 0.2),

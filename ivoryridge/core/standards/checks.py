@@ -225,6 +225,9 @@ def _transition_limits(here: Place, radius: float) -> tuple[float, float | None,
         q = rules["lateral_jerk"]
         wanted, most = transition_length_british(here.speed, radius, q), float(np.sqrt(24 * radius))
         return min(wanted, most), most, f"V³/(46.7 q R) = {wanted:.1f} m with q {q:g} m/s³, at most √(24 R) = {most:.1f} m."
+    if "least_parameter" in rules:
+        least = rules["least_parameter"] ** 2 * radius
+        return least, radius, f"A from {rules['least_parameter']:.2f} R to R, so L = A²/R from {least:.1f} to {radius:.1f} m."
     if "least_shift" not in rules:
         return 0.0, None, ""
     by_shift = shift_length(radius, rules["least_shift"])
