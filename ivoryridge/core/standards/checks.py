@@ -183,7 +183,7 @@ def _radius(here: Place, pi: PI, i: int) -> list[DesignFinding]:
 
 def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> list[DesignFinding]:
     below = here.row.get("transition_below")
-    if below is None or pi.radius <= 0:
+    if (below is None and "least_parameter" not in here.standard.rules) or pi.radius <= 0:
         return []
     out = []
     needed, most, why = _transition_limits(here, pi.radius)
@@ -191,7 +191,7 @@ def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> li
         name = f"PI {i + 1}, {word}"
         rounded = float(np.ceil(needed))
         if length <= 0:
-            if pi.radius < below * (1 - _SLACK):
+            if below is not None and pi.radius < below * (1 - _SLACK):
                 severity: Severity = "doubt" if here.standard.kind == "british" else "note"
                 way = Way(f"Add a transition of {rounded:.0f} m", "pi", i, {field_name: rounded})
                 told = f"Below R {below:.0f} m at {here.speed:.0f} km/h a transition is asked for. {why}"

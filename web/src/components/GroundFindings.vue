@@ -26,7 +26,9 @@ const show = (f: GroundFinding) => f.place && (ui.goTo = { e: f.place[0], n: f.p
 </script>
 
 <template>
-  <template v-if="ground.findings.value">
+  <p v-if="ground.failed.value" class="card fault" role="alert">{{ ground.failed.value }}</p>
+  <p v-else-if="ground.checking.value && (!ground.findings.value || ground.seen.value)" class="faded" role="status" data-test="ground-checking">The checks are running …</p>
+  <template v-if="ground.findings.value && !ground.seen.value">
     <p v-if="ground.findings.value.problem" class="card fault" data-test="ground-problem">{{ ground.findings.value.problem }}</p>
     <p v-if="!ground.findings.value.open.length" class="card good">The checks find nothing that is not answered.</p>
     <div v-for="f in ground.findings.value.open" :key="f.key" class="card" :class="f.severity" data-test="ground-finding">

@@ -38,6 +38,7 @@ const list = computed(() => [
     </div>
   </div>
   <p v-else-if="query.isError.value" class="wrong pad">{{ query.error.value?.message }}</p>
+  <p v-else-if="query.isFetching.value || (!bench.saved.value && bench.road.value)" class="faded pad" role="status" data-test="sheets-waiting">Cutting the sheets …</p>
   <p v-else class="faded pad">Sheets are cut along the road as soon as it has a line and a profile.</p>
 </template>
 

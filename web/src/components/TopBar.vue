@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import Select from 'primevue/select'
 import { computed } from 'vue'
+import { useOpenFindings } from '@/composables/useOpenFindings'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 
@@ -8,7 +9,7 @@ const bench = useWorkbench()
 const ui = useUi()
 const roads = computed(() => bench.project.value?.roads ?? [])
 const ledger = computed(() => bench.project.value?.ledger)
-const findings = computed(() => (bench.design.value?.findings.length ?? 0) + Object.keys(bench.problems.value).length)
+const { total: findings } = useOpenFindings(bench)
 </script>
 
 <template>

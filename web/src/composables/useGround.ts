@@ -2,21 +2,17 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, type Packed } from '@/api/client'
-import type { ContourLabel, GroundEdit, GroundFindings } from '@/api/types'
+import type { ContourLabel, GroundEdit } from '@/api/types'
 import type { GroundLines } from '@/canvas/plan/groundLayers'
 import { useUi } from '@/stores/ui'
+import { useGroundFindings } from './useOpenFindings'
 import type { Workbench } from './workbench'
 
 export function useGround(bench: Workbench) {
   const ui = useUi()
   const surface = bench.surface
   const there = computed(() => !!surface.value?.sources.length)
-  const findingsQuery = useQuery({
-    queryKey: computed(() => ['ground-findings', surface.value?.id, surface.value?.key, Object.keys(surface.value?.answers ?? {}).join()]),
-    queryFn: () => api.get<GroundFindings>(`/surfaces/${surface.value!.id}/findings`),
-    enabled: computed(() => there.value && ui.stage === 'ground'),
-    placeholderData: (before) => before,
-  })
+  const findingsQuery = useGroundFindings(bench, () => ui.stage === 'ground')
   const linesQuery = useQuery({
     queryKey: computed(() => ['ground-lines', surface.value?.key]),
     queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/lines`),
@@ -43,6 +39,6 @@ export function useGround(bench: Workbench) {
   /** Add edits to the surface's recipe, as one act. */
   const edit = (edits: GroundEdit[]) => bench.act(() => api.post(`/surfaces/${surface.value!.id}/edits`, { revision: surface.value!.revision, edits }))
   const change = (values: Record<string, unknown>) => bench.act(() => api.patch(`/surfaces/${surface.value!.id}`, { revision: surface.value!.revision, ...values }), { silentFailure: true })
-  return { surface, findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)), checking: findingsQuery.isFetching, lines, labels, edit, change }
+  return { surface, findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)), checking: findingsQuery.isFetching, failed: computed(() => findingsQuery.error.value?.message ?? ''), seen: findingsQuery.isPlaceholderData, lines, labels, edit, change }
 }
 export type Ground = ReturnType<typeof useGround>

@@ -105,6 +105,8 @@ function makeWorkbench(projectId: number) {
     return lastGood.value?.road_id === ui.roadId ? lastGood.value : saved.value
   })
   const problems = computed(() => (trial.value ?? saved.value)?.problems ?? {})
+  /** Whether what the road is has come from the server, so that what is missing is missing. */
+  const settled = computed(() => project.value !== null && (!project.value.roads.length || saved.value !== null || designQuery.isError.value))
   const renewing = computed(() => designQuery.isFetching.value && !saved.value)
   const trialMs = ref(0)
   let asked = 0
@@ -256,7 +258,7 @@ function makeWorkbench(projectId: number) {
   watch(limits, () => setMark(ui.mark))
 
   return {
-    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, trialMs, tryOut, endTrial,
+    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial,
     section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, step, refresh, limits, setMark,
   }
 }

@@ -110,7 +110,7 @@ const findings = computed(() => section.value?.findings ?? [])
       <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ formatArea(section.cut) }}</b> m² &nbsp; fill <b>{{ formatArea(section.fill) }}</b> m²</div>
       <label v-if="section" class="labels"><input v-model="ui.sectionLabels" type="checkbox" /> slopes</label>
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
-      <EmptyNote v-if="bench.project.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
+      <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
     </div>
   </ViewFrame>
 </template>

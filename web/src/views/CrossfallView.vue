@@ -138,7 +138,7 @@ function zoom(event: WheelEvent) {
         <g class="key"><path :d="`M${width - 150} 14h18`" class="left" /><text :x="width - 128" y="18">left</text><path :d="`M${width - 84} 14h18`" class="right" /><text :x="width - 62" y="18">right</text></g>
       </svg>
       <EmptyNote v-else-if="turning?.off" text="The bends of this road keep the template's own crossfall. Switch turning on beside this view." />
-      <EmptyNote v-else text="No bend of this road turns its crossfall: it has no bend, no template with a lane, or radii so large that the normal fall stays." />
+      <EmptyNote v-else-if="bench.settled.value" text="No bend of this road turns its crossfall: it has no bend, no template with a lane, or radii so large that the normal fall stays." />
     </div>
   </ViewFrame>
 </template>

@@ -277,7 +277,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
         <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? 'm' : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
       </div>
-      <EmptyNote v-if="bench.project.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
+      <EmptyNote v-if="bench.project.value && bench.settled.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
       <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround()" />
     </div>
   </ViewFrame>

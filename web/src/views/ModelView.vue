@@ -94,7 +94,7 @@ onBeforeUnmount(() => {
     <template #told><span v-if="mode === 'along'">{{ bench.station(ui.mark) }}</span></template>
     <div ref="host" class="host" :data-drawn="!!query.data.value">
       <canvas ref="canvas" data-test="model-canvas" />
-      <EmptyNote v-if="bench.project.value && !bench.design.value?.earthwork" text="The model stands here once the road has a line, a profile, a template and ground." />
+      <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork" text="The model stands here once the road has a line, a profile, a template and ground." />
     </div>
   </ViewFrame>
 </template>
