@@ -142,3 +142,34 @@ def test_the_first_profile_is_no_worse_than_the_one_the_demo_was_made_with() -> 
     theirs = [PVI.symmetric(*p) for p in LINK_PVIS[:-1]] + [PVI(line.end_station, LINK_PVIS[-1][1])]
     ours = fit_first_profile(s, z, ProfileLimits(0.06, 32.0, 32.0))
     assert height_measure(ours, s, z) <= height_measure(theirs, s, z)
+
+
+def test_a_first_profile_lies_on_the_ground_at_its_ends_and_refuses_only_what_cannot_be() -> None:
+    """A family of rough grounds; second way for refusals: scipy's linear programme over PVIs 20 m apart with the same limits."""
+    from scipy.optimize import linprog
+
+    rng = np.random.default_rng(11)
+    wrong = 0
+    for _ in range(6):
+        s = np.arange(0.0, 1201.0, 10.0)
+        ground = 50 + np.cumsum(rng.normal(0, 0.35, len(s))) + rng.uniform(-12, 12) * np.sin(s / rng.uniform(120, 400))
+        grade = float(rng.uniform(0.02, 0.07))
+        limits = ProfileLimits(greatest_grade=grade, crest_k=20.0, sag_k=15.0)
+        try:
+            pvis = fit_first_profile(s, ground, limits)
+        except NoSolutionError:
+            n = 61  # grades between knots within the limit, their changes within K: a fine row of free levels
+            d = np.diff(np.eye(n), axis=0) / 20.0
+            c = np.diff(d, axis=0)
+            a = np.concatenate([d, -d, c, -c])
+            b = np.concatenate(
+                [np.full(2 * (n - 1), 0.95 * grade), np.full(n - 2, 0.95 * 20 / 1500), np.full(n - 2, 0.95 * 20 / 2000)]
+            )
+            free = linprog(np.zeros(n), A_ub=a, b_ub=b, bounds=[(None, None)] * n)
+            wrong += free.status == 0
+            continue
+        made = profile_from_pvis(pvis)
+        z = made.evaluate([0.0, 1200.0])[0]
+        steep = abs(ground[-1] - ground[0]) / 1200 > 0.95 * grade
+        assert steep or np.abs(z - ground[[0, -1]]).max() < 1e-3
+    assert wrong == 0

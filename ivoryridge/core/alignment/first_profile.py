@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,9 @@ Floats = NDArray[np.float64]
 __all__ = ["FixedLevel", "ProfileLimits", "fit_first_profile", "height_measure"]
 
 _CURVE_SHARE = 0.9  # of the tangent there is between neighbours; leaves a short straight to hold on to
+SAME_SENSE = 0.35  # what a PVI between curves of one sense must be worth: two sags with a short grade between look broken
+SPACINGS = (1.0, 0.6, 1.6, 0.4)  # of the usual one, tried in turn
+MOST_KNOTS = 60
 _EXACT = 1e-6  # m
 
 
@@ -64,13 +67,15 @@ def fit_first_profile(
     Raises
     ------
     InputError         no ground under the line
-    NoSolutionError    limits that cannot be met together; the sentence names them
+    NoSolutionError    limits that cannot be met together, whatever the spacing of PVIs; the sentence names them
 
     Notes
     -----
     With stations and curve lengths held, levels on the line are linear in the PVI levels, and so are grades, changes of grade
     and every limit: a least-squares problem with linear limits, solved by scipy's SLSQP from a start that scipy's linear
-    programme (HiGHS) finds within the limits. Then PVIs that add little are taken out one by one.
+    programme (HiGHS) finds within the limits. Then PVIs that add little are taken out one by one, sooner where two curves of one
+    sense would follow each other, and those that are left move to where the ground asks for them. Ends that nothing holds
+    lie on the ground where the limits let them.
     """
     limits = limits or ProfileLimits()
     s, z = np.asarray(station, float), np.asarray(ground, float)
@@ -79,23 +84,26 @@ def fit_first_profile(
         raise InputError("no-ground-for-fit", start=float(s.min(initial=0.0)), end=float(s.max(initial=0.0)))
     even = np.linspace(s[0], s[-1], min(max(int((s[-1] - s[0]) / 5.0), 20), 1500))
     level = np.interp(even, s[there], z[there])
-    knots = _first_knots(s[0], s[-1], spacing, limits)
-    levels, cost = _solve(knots, even, level, limits)
+    knots, levels, cost, limits = _first_solution(s[0], s[-1], spacing, even, level, limits)
     while len(knots) > 3:
         trials = []
-        change = np.abs(np.diff(np.diff(levels) / np.diff(knots)))
-        for i in np.argsort(change)[:3] + 1:  # the three PVIs that turn the grade least
+        turns = np.diff(np.diff(levels) / np.diff(knots))
+        for i in np.argsort(np.abs(turns))[:4] + 1:  # the PVIs that turn the grade least
             fewer = np.delete(knots, i)
             try:
-                trials.append((_solve(fewer, even, level, limits), fewer))
+                found, new_cost = _solve(fewer, even, level, limits)
             except NoSolutionError:
                 continue
+            beside = [turns[k] for k in (i - 2, i) if 0 <= k < len(turns)]
+            most = SAME_SENSE if any(t * turns[i - 1] > 0 for t in beside) else worth
+            trials.append(((new_cost - 1e-4) / max(cost * (1 + most), 1e-12), found, new_cost, fewer))
         if not trials:
             break
-        (new_levels, new_cost), fewer = min(trials, key=lambda t: t[0][1])
-        if new_cost > cost * (1 + worth) + 1e-4:
+        grown, new_levels, new_cost, fewer = min(trials, key=lambda t: t[0])
+        if grown > 1.0:
             break
         knots, levels, cost = fewer, new_levels, new_cost
+    knots, levels = _moved(knots, levels, cost, even, level, limits)
     halves = _halves(knots)
     grades = np.diff(levels) / np.diff(knots)
     out = [PVI(float(knots[0]), float(levels[0]))]
@@ -103,6 +111,48 @@ def fit_first_profile(
         half = float(halves[i]) if abs(grades[i] - grades[i - 1]) > 1e-6 else 0.0
         out.append(PVI(float(knots[i]), float(levels[i]), half, half))
     return [*out, PVI(float(knots[-1]), float(levels[-1]))]
+
+
+def _first_solution(
+    start: float, end: float, spacing: float, even: Floats, level: Floats, limits: ProfileLimits
+) -> tuple[Floats, Floats, float, ProfileLimits]:
+    """Knots, levels, cost and the limits that were kept to: with ends on the ground where that can be, and with other spacings
+    before it is said that there is nothing."""
+    on_ground = replace(
+        limits, start=(level[0] if limits.start[0] is None else limits.start[0], limits.start[1]),
+        end=(level[-1] if limits.end[0] is None else limits.end[0], limits.end[1]),
+    )  # fmt: skip
+    for wanted in (on_ground, limits):
+        refused: NoSolutionError | None = None
+        for share in SPACINGS:
+            knots = _first_knots(start, end, spacing * share, limits)
+            if len(knots) > MOST_KNOTS:
+                continue
+            try:
+                return knots, *_solve(knots, even, level, wanted), wanted
+            except NoSolutionError as error:
+                refused = refused or error
+    assert refused is not None
+    raise refused
+
+
+def _moved(
+    knots: Floats, levels: Floats, cost: float, even: Floats, level: Floats, limits: ProfileLimits
+) -> tuple[Floats, Floats]:
+    """The inner knots moved along, one at a time, while that brings the profile nearer to the ground."""
+    for step in (0.25, 0.1):
+        for i in range(1, len(knots) - 1):
+            for way in (-1.0, 1.0):
+                tried = knots.copy()
+                tried[i] += way * step * (knots[i] - knots[i - 1] if way < 0 else knots[i + 1] - knots[i])
+                try:
+                    found, new_cost = _solve(tried, even, level, limits)
+                except NoSolutionError:
+                    continue
+                if new_cost < cost * (1 - 1e-3):
+                    knots, levels, cost = tried, found, new_cost
+                    break
+    return knots, levels
 
 
 def height_measure(pvis: Sequence[PVI], station: Any, ground: Any) -> float:

@@ -13,7 +13,7 @@ from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, f
 from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.alignment.vertical import PVI
-from ivoryridge.core.errors import InputError
+from ivoryridge.core.errors import InputError, NoSolutionError
 
 from .. import derive
 from ..anchors import AnchoredPVI, resolve_station
@@ -44,13 +44,13 @@ def propose_profile(road: Road, user: User, *, balance: bool = False) -> tuple[A
         fitted, left = _balanced(inputs, station, level, limits)
         told.append(f"Cut and fill differ by {abs(left):.0f} m³ now.")
     else:
-        fitted = fit_first_profile(station, level, limits)
+        fitted = _desirable(inputs, station, level, limits)
     label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
     return set_profile(road, user, fitted, label=label), told
 
 
-def profile_limits(inputs: RoadInputs) -> ProfileLimits:
-    """Limits of the standard, by design speed along the road, and of the project; fixed points; levels of tied ends."""
+def profile_limits(inputs: RoadInputs, *, desirable: bool = False) -> ProfileLimits:
+    """Limits of the standard (``desirable``: those that it finds desirable), by design speed along the road, and of the project; fixed points; levels of tied ends."""
     crest: Any = inputs.least_k
     sag: Any = inputs.least_k
     grade = inputs.greatest_grade
@@ -58,15 +58,26 @@ def profile_limits(inputs: RoadInputs) -> ProfileLimits:
         standard, zones = standard_of(inputs), zones_of(inputs)
 
         def k_along(word: str) -> Any:
-            return lambda at: np.array(
-                [ROUNDED * max(standard.at(zones.at(float(s))).get(word, 0.0), inputs.least_k) for s in at]
-            )
+            def asked(s: float) -> float:
+                row = standard.at(zones.at(s))
+                return row.get(f"{word}_desirable", row.get(word, 0.0)) if desirable else row.get(word, 0.0)
+
+            return lambda at: np.array([ROUNDED * max(asked(float(s)), inputs.least_k) for s in at])
 
         crest, sag = k_along("crest_k"), k_along("sag_k")
         grade = min(grade, standard.rules.get("greatest_grade", grade))
     fixed = tuple(FixedLevel(float(f["station"]), float(f["level"]), f["kind"], f.get("name", "")) for f in inputs.fixed_points)
     ends = {end: (tied_level(inputs, end), None) for end in ("start", "end")}
     return ProfileLimits(grade, crest, sag, fixed, ends["start"], ends["end"])
+
+
+def _desirable(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimits) -> list[PVI]:
+    """The fit with the K that the standard finds desirable where the ground and what is fixed let it, else with the least."""
+    better = profile_limits(inputs, desirable=True)
+    try:
+        return fit_first_profile(station, level, better)
+    except NoSolutionError:
+        return fit_first_profile(station, level, limits)
 
 
 ROUNDED = 1.002  # levels are kept in millimetres; K must still be kept then
