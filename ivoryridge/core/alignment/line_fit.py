@@ -33,6 +33,7 @@ FAR_OFF = 16.0  # squared distance, in units of the scatter, beyond which a poin
 NO_LINE = 0.25  # of the points' spacing; what scatters more does not lie along a line
 ALIKE = 1.3  # times the scatter of points against their neighbours; more about the line means that they do not follow it
 IN_A_ROW = 3  # points far off one behind the other are no gross errors but a line of another shape
+LEAST_WORTH = 6.0  # of a value; few points ask for few bends
 MOST_CHANGES = 12
 SHORT_STRAIGHT = 40.0  # m between bends of one sense that may be one
 ENOUGH_POINTS = 350  # that tell how many bends there are; all of them tell their values
@@ -431,7 +432,12 @@ def _score(chain: Chain, p: Floats, scatter: float) -> float:
     s = _Problem(chain, p, scatter, {}).feet if chain.count else np.empty(0)
     empty = [int(((s >= ends[4 * i + 1]) & (s <= ends[4 * i + 4])).sum()) < 2 for i in range(chain.count)]
     wild = int((chain.radius <= 1.01 * LEAST_RADIUS).sum()) + sum(empty)
-    return float(np.minimum(off**2, FAR_OFF).sum()) + values * float(np.log(len(p))) + 1e3 * min(overlap, 1.0) + 1e3 * wild
+    return (
+        float(np.minimum(off**2, FAR_OFF).sum())
+        + values * max(float(np.log(len(p))), LEAST_WORTH)
+        + 20.0 * min(overlap, 50.0)
+        + 1e3 * wild
+    )
 
 
 def _two(chain: Chain, i: int, share: float, ratio: float) -> Chain:

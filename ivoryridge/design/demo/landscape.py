@@ -13,6 +13,8 @@ import numpy as np
 from lxml import etree
 from numpy.typing import NDArray
 
+from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
+
 Floats = NDArray[np.float64]
 
 __all__ = [
@@ -54,6 +56,13 @@ TARN_PIS = [
     (412_535.0, 686_749.8, 0.0, 0.0, 0.0),
     (412_548.5, 686_819.0, 575.0, 0.0, 0.0),
     (412_651.6, 687_041.2, 580.0, 0.0, 0.0),
+    (412_668.6, 687_128.8, 0.0, 0.0, 0.0),
+]
+# and as it lies
+MEASURED_LANE_PIS = [
+    (412_535.1, 686_749.8, 0.0, 0.0, 0.0),
+    (412_548.7, 686_819.1, 540.0, 0.0, 0.0),
+    (412_651.5, 687_041.0, 555.0, 0.0, 0.0),
     (412_668.6, 687_128.8, 0.0, 0.0, 0.0),
 ]
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
@@ -183,9 +192,10 @@ def _lane_lines() -> list[tuple[str, Floats]]:
 def measured_lane_csv() -> bytes:
     """The centre of Tarn Lane, measured every 10 m with 20 mm of noise; one point was taken at the verge, 0.9 m to the right."""
     rng = np.random.default_rng(SEED + 3)
-    t = np.arange(-185, 186, 10.0)
-    middle = _laid(np.column_stack([412_600 + 0.30 * t + 14 * np.sin(t / 80), 686_930 + t])) + rng.normal(0, 0.02, (len(t), 3))
-    middle[24, :2] += (0.866, -0.245)
+    lane = alignment_from_pis([PI(*p) for p in MEASURED_LANE_PIS])
+    place, azimuth, _ = lane.evaluate(14.0 + 10.0 * np.arange(38))
+    middle = _laid(place) + rng.normal(0, 0.02, (len(place), 3))
+    middle[24, :2] += 0.9 * np.array([np.cos(azimuth[24]), -np.sin(azimuth[24])])
     return ("Easting,Northing,Level,Code\n" + "".join(f"{e:.3f},{n:.3f},{z:.3f},LANE CENTRE\n" for e, n, z in middle)).encode()
 
 
