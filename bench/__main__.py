@@ -14,9 +14,9 @@ GOALS = {
     "trial_server_10km_1m": 150.0, "trial_pi_p95": 100.0, "trial_pvi_p95": 100.0, "first_screen": 4.0, "initial_scripts_gzipped": 350.0,
     "csv_1m_vs_pandas": 1.5, "contours_1m": 1000.0, "retriangulate_100k_one_point": 200.0, "laz_5m_peak": 4.0,
     "first_picture_1m_triangles": 3.0, "long_10k_ground_script": 33.3, "evaluate_1m_chainages": 500.0, "project_100k_points": 1000.0, "best_fit_2000_points": 2000.0,
-    "best_fit_2000_points_worst_radius": 1.0,
+    "best_fit_2000_points_worst_radius": 1.0, "overlap_check_1m_faces": 3.0, "preview_10mb": 1.0,
 }  # fmt: skip
-LEAST = {"pan_300k_fps": 30.0}
+LEAST = {"pan_300k_fps": 30.0, "fit_lines_right": 0.95}
 
 
 def main() -> None:

@@ -87,6 +87,8 @@ def run(figures: Figures) -> None:
     figures.add("triangles", len(surface.triangles), "triangles")
     _lines(figures)
     _section_cuts(figures, surface)
+    _faces(figures, surface)
+    _line_family(figures)
     _contours(figures, surface)
     _corridors(figures, surface)
     del surface
@@ -110,6 +112,43 @@ def _contours(figures: Figures, surface: Surface) -> None:
     )
 
 
+def _looked_at(content: bytes) -> None:
+    """What a preview computes of a file: its reading, reach, inventory and layers."""
+    from ivoryridge.core.terrain.survey import layers_of
+    from ivoryridge.design.reading import read_file
+
+    for _, survey in read_file(content, "points.csv", look=True).sets:
+        survey.inventory()
+        layers_of(survey)
+
+
+def _faces(figures: Figures, surface: Surface) -> None:
+    from ivoryridge.core.terrain.faces import clean_faces
+
+    clean_faces(surface.points, surface.triangles, "")
+    figures.add(
+        "overlap_check_1m_faces", middle_seconds(lambda: clean_faces(surface.points, surface.triangles, ""), 3),
+        f"s for {len(surface.triangles)} faces held against each other",
+    )  # fmt: skip
+
+
+def _line_family(figures: Figures) -> None:
+    """Share of random realistic lines that come back within 2 % in every radius, or are honestly refused or doubted."""
+    from ivoryridge.core.alignment.line_fit import fit_whole_line
+    from ivoryridge.core.errors import InputError
+    from tests.families import lines as family
+
+    count, wrong, right = 60, 0, 0
+    for seed in range(count):
+        m = family.measured(np.random.default_rng(seed))
+        try:
+            told = family.verdict(m, fit_whole_line(m.points))
+        except InputError:
+            told = "refused"
+        wrong, right = wrong + (told == "wrong"), right + (told == "right")
+    figures.add("fit_lines_right", 1 - wrong / count, f"of {count} random lines right, refused or doubted; {right} right")
+
+
 def _ground_files(figures: Figures) -> None:
     """A CSV of a million points beside pandas, one point moved among 100 000, and five million laser points."""
     import io
@@ -129,6 +168,8 @@ def _ground_files(figures: Figures) -> None:
     theirs = middle_seconds(lambda: pandas.read_csv(io.BytesIO(content), header=None, engine="c"), 3)
     figures.add("csv_1m_vs_pandas", ours / theirs, "of the C reader of pandas on the same columns")
 
+    part = b"\n".join(content.split(b"\n", 280_000)[:280_000])  # about 10 MB
+    figures.add("preview_10mb", middle_seconds(lambda: _looked_at(part), 3), f"s for {len(part) / 1e6:.1f} MB of points")
     some = np.column_stack([xy, z])[:100_000]
     source = (Source(1, Survey(some)),)
     moves = iter(range(1, 100))

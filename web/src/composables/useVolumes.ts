@@ -7,9 +7,9 @@ import { useUi } from '@/stores/ui'
 import { useWorkbench } from './workbench'
 
 export const WAYS: readonly (readonly [VolumeWay, string, string])[] = [
-  ['bends', 'End areas, bends counted', 'every strip is as long as it lies in the bend'],
-  ['plain', 'Plain end areas', 'as if the line were straight'],
-  ['prismoidal', 'Prismoidal', 'with the real section in the middle of each interval'],
+  ['bends', 'Bends counted', 'end areas; every strip is as long as it lies in the bend'],
+  ['plain', 'Plain', 'end areas as if the line were straight'],
+  ['prismoidal', 'Prismoidal', 'with the real section in the middle of each interval; bends counted'],
 ]
 
 export function useVolumes() {

@@ -22,7 +22,7 @@ const e = computed(() => bench.design.value?.earthwork ?? null)
     <p v-if="e.unknown > 0" class="card doubt">Part of the road lies where no ground is known (at most {{ formatNumber(e.unknown, 1) }} m wide); its earth is not counted there.</p>
     <hr />
     <h3>{{ ui.range ? `${bench.station(ui.range[0], 2)} to ${bench.station(ui.range[1], 2)}` : 'Three ways to count' }}</h3>
-    <table class="grid" aria-label="Volumes by three ways" data-test="volume-ways">
+    <table class="grid ways" aria-label="Volumes by three ways" data-test="volume-ways">
       <thead><tr><th>Way</th><th class="num">Cut m³</th><th class="num">Fill m³</th></tr></thead>
       <tbody>
         <tr v-for="[w, name, told] in WAYS" :key="w" :class="{ here: ui.volumeWay === w }">
@@ -39,3 +39,9 @@ const e = computed(() => bench.design.value?.earthwork ?? null)
     <p v-else class="faded">Shift-drag on the route bar marks a range; the table and its CSV keep to it.</p>
   </template>
 </template>
+
+<style scoped>
+.ways { width: 100%; margin-bottom: 12px; }
+.ways th, .ways td { padding-inline: 3px; }
+.ways label { display: flex; gap: 5px; align-items: center; white-space: nowrap; }
+</style>
