@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from django.http import HttpResponse
-from ninja import File, Router, UploadedFile
+from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.edit_course import (
     change_offset,
@@ -19,11 +19,12 @@ from ivoryridge.design.actions.edit_course import (
     untie_end,
 )
 from ivoryridge.design.actions.join_lines import join_roads, split_road
-from ivoryridge.design.actions.lines_in import bring_in_lines
-from ivoryridge.design.models import Road
+from ivoryridge.design.actions.lines_in import bring_in_lines, offered_lines
+from ivoryridge.design.models import Road, Upload
 from ivoryridge.design.refusals import BadValue
 
-from .answers import acted
+from .answers import acted, json_answer
+from .files import given_file
 from .rules import editor
 from .schemas import EquationsIn, Hold, JoinIn, OffsetChange, ParallelIn, Revised, SplitIn, Tie
 
@@ -50,10 +51,26 @@ def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpRespon
     return acted(doing, road_id=road.pk)
 
 
+@router.post("/projects/{int:project_id}/lines/offered", auth=editor)
+def lines_offered(
+    request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0
+) -> HttpResponse:
+    """The lines of a LandXML file or a drawing, to choose among."""
+    content, name, _ = given_file(request, file, upload, received)
+    lines, told = offered_lines(content, name)
+    return json_answer({"lines": lines, "told": told})
+
+
 @router.post("/projects/{int:project_id}/lines", auth=editor)
-def lines_in(request: Any, project_id: int, file: File[UploadedFile]) -> HttpResponse:
-    """Alignments of a LandXML file as roads, element by element, with their first profile."""
-    doing, roads, told = bring_in_lines(request.project, request.user, content=file.read(), name=file.name or "file")
+def lines_in(
+    request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0,
+    chosen: Form[list[int] | None] = None,
+) -> HttpResponse:  # fmt: skip
+    """Alignments of a LandXML file, or ``chosen`` lines of it or of a drawing, as roads, element by element, with their first
+    profile."""
+    content, name, kept = given_file(request, file, upload, received)
+    doing, roads, told = bring_in_lines(request.project, request.user, content=content, name=name, chosen=chosen, received=kept)
+    Upload.objects.filter(user=request.user, pk=upload).delete()
     return acted(doing, told, road_id=roads[0].pk)
 
 

@@ -43,7 +43,7 @@ def upload(request: Any, project_id: int, file: File[UploadedFile]) -> HttpRespo
     return json_answer({"upload": row.pk, "name": row.name, "size": row.size}, status=201)
 
 
-def _given(request: Any, file: UploadedFile | None, upload: int, received: int) -> tuple[bytes, str, ReceivedFile | None]:
+def given_file(request: Any, file: UploadedFile | None, upload: int, received: int) -> tuple[bytes, str, ReceivedFile | None]:
     """Content and name of what is meant: a file in this request, one sent before, or one on the shelf."""
     if upload:
         sent = Upload.objects.filter(project=request.project, user=request.user, pk=upload).first()
@@ -80,7 +80,7 @@ def preview(
     options: Form[str] = "",
 ) -> HttpResponse:
     """Inventory of a file before anything is stored. For one that takes long the answer names a job to look after."""
-    content, name, _ = _given(request, file, upload, received)
+    content, name, _ = given_file(request, file, upload, received)
     chosen = _options(options)
     if is_long(content, name):
         job = start_preview(request.project, request.user, content=content, name=name, options=chosen)
@@ -94,7 +94,7 @@ def bring_in(
     surface_id: Form[int] = 0,
 ) -> HttpResponse:  # fmt: skip
     """A file that is read within about a second is brought in at once; for others the answer names a job to look after."""
-    content, name, kept = _given(request, file, upload, received)
+    content, name, kept = given_file(request, file, upload, received)
     what: dict[str, Any] = {
         "content": content, "name": name, "options": _options(options), "surface_id": surface_id or None, "received": kept,
     }  # fmt: skip

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
 
+import ezdxf
+import pytest
 from playwright.sync_api import expect
 
+from ivoryridge.design.assemble import assemble_road
 from ivoryridge.design.models import Road, RoadPI
+from ivoryridge.design.results import line_of
 
 
 def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted(demo_page: Any, demo: Any) -> None:
@@ -131,3 +136,33 @@ def test_groups_of_the_inspector_stay_folded(demo_page: Any, demo: Any) -> None:
     expect(page.locator("[data-test=standard]")).to_have_count(0)
     group.locator("summary").click()
     expect(page.locator("[data-test=standard]")).to_be_visible()
+
+
+def test_one_line_of_a_drawing_is_chosen_and_becomes_a_road_with_its_arc(demo_page: Any, demo: Any) -> None:
+    doc = ezdxf.new("R2010", units=6)
+    space = doc.modelspace()
+    places = [(412_300, 686_900, 0), (412_400, 686_900, 0.2), (412_480, 686_940, 0)]  # the bulge is the tangent of sweep / 4
+    space.add_lwpolyline(places, format="xyb", dxfattribs={"layer": "Track centre"})
+    space.add_lwpolyline([(412_300, 686_800), (412_900, 686_800)], dxfattribs={"layer": "Fence"})
+    space.add_circle((412_400, 686_850), 20)
+    out = io.StringIO()
+    doc.write(out)
+    page = demo_page("line")
+    page.set_input_files("[data-test=lines-file]", {"name": "empty.dxf", "mimeType": "image/vnd.dxf", "buffer": b"no drawing"})
+    expect(page.locator("[data-test=line-wrong]")).to_contain_text("empty.dxf")
+    page.set_input_files(
+        "[data-test=lines-file]", {"name": "track.dxf", "mimeType": "image/vnd.dxf", "buffer": out.getvalue().encode()}
+    )
+    offer = page.locator("[data-test=lines-offer]")
+    expect(offer).to_contain_text("2 lines in track.dxf")
+    expect(offer).to_contain_text("1 × CIRCLE were left out")
+    expect(page.locator("[data-test=lines-take]")).to_be_disabled()  # nothing of a drawing is taken unasked
+    page.check("[data-test=line-offer-1]")
+    page.click("[data-test=lines-take]")
+    expect(page.locator("[data-test=road-name]")).to_have_value("Track centre")
+    line = line_of(
+        assemble_road(Road.objects.select_related("project", "surface", "template").get(project=demo, name="Track centre"))
+    )
+    chord = (80**2 + 40**2) ** 0.5
+    assert abs(1 / line.k0[1]) == pytest.approx(chord / 2 / 0.4 * 1.04)  # R = c (1 + b^2) / (4 b), published DXF reference
+    assert not Road.objects.filter(project=demo, name="Fence").exists()

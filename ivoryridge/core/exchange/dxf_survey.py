@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import io
 import re
-import struct
 from collections import Counter
 from collections.abc import Iterator
 from typing import Any
@@ -16,26 +14,18 @@ from ..errors import FormatError
 from ..findings import Finding
 from ..terrain.faces import clean_faces
 from ..terrain.survey import Survey
-from ..units import LINEAR_UNITS
+from .dxf_drawing import MOST_OBJECTS, open_drawing, opened
 
 Floats = NDArray[np.float64]
 
 __all__ = ["level_of_text", "read_dxf_survey"]
 
-MOST_BYTES = 200 * 1024 * 1024
 FLATTENED = 0.01  # m; an arc, circle or spline strays no farther from the row of points it becomes
-MOST_OBJECTS = 1_000_000  # after blocks are taken apart
 _FARTHEST = 1e12  # m; rounding to tenths of a millimetre needs less
 DEEPEST = 12  # blocks within blocks
-# header variable $INSUNITS -> unit, by the published DXF reference (from memory)
-_UNITS = {1: "inch", 2: "foot", 4: "millimeter", 5: "centimeter", 6: "meter", 7: "kilometer", 21: "USSurveyFoot"}
 _LEVEL_TAG = re.compile(r"^(level|elev(ation)?|height|z|rl)$", re.IGNORECASE)
 _NUMBER = re.compile(r"(?<![\w.,])[-+]?(?:\d{1,3}(?:,\d{3})+\.\d+|\d+(?:[.,]\d+)?)(?![\d.,])")
 _CURVES = ("ARC", "CIRCLE", "ELLIPSE", "SPLINE")
-# what the library may raise on bytes that are no drawing
-_BROKEN = (
-    ValueError, KeyError, IndexError, TypeError, AttributeError, EOFError, RecursionError, ArithmeticError, AssertionError, struct.error,
-)  # fmt: skip
 
 
 def read_dxf_survey(content: bytes, name: str = "file") -> tuple[list[tuple[str, Survey]], str, list[Finding]]:
@@ -53,45 +43,18 @@ def read_dxf_survey(content: bytes, name: str = "file") -> tuple[list[tuple[str,
     ------
     FormatError    empty, too large, not a drawing, or nothing in it that this reads
     """
-    import ezdxf
-    from ezdxf import recover
-
-    if not content.strip():
-        raise FormatError("file-empty", name=name)
-    if len(content) > MOST_BYTES:
-        raise FormatError("file-too-large", size=len(content) / 1e6, limit=MOST_BYTES / 1e6)
-    try:
-        drawing, auditor = recover.read(io.BytesIO(content))
-        code = int(drawing.header.get("$INSUNITS", 0))
-        unit = _UNITS.get(code, "meter")
-        found = _Found(LINEAR_UNITS[unit], _hidden_layers(drawing))
-        for entity in drawing.modelspace():
+    with opened(name):
+        drawing = open_drawing(content, name)
+        found = _Found(drawing.factor, drawing.hidden)
+        for entity in drawing.document.modelspace():
             found.take(entity)
         sets = found.sets(name)
-        findings = found.findings()
-    except FormatError:
-        raise
-    except (ezdxf.DXFError, *_BROKEN) as error:
-        own = isinstance(error, ezdxf.DXFError) and len(str(error)) > 8
-        reason = str(error)[:120].rstrip(".") if own else "its content does not follow the format"
-        raise FormatError("dxf-broken", name=name, reason=reason) from error
+        findings = [*found.findings(), *drawing.findings]
     if not sets:
         raise FormatError("dxf-nothing", name=name, content=found.told())
-    if auditor.errors:
-        findings.append(
-            Finding("doubt", "dxf-errors", {"count": len(auditor.errors), "first": str(auditor.errors[0].message)[:120]})
-        )
-    if unit != "meter":
-        findings.append(Finding("note", "units-converted", {"unit": unit}))
-    elif code == 0:
-        findings.append(Finding("note", "units-unsaid"))
     if any(not np.isfinite(part[:, :2]).all() for _, s in sets for part in (s.points, *s.lines)):
         raise FormatError("dxf-broken", name=name, reason="a coordinate is not a finite number")
-    return sets, unit, findings
-
-
-def _hidden_layers(drawing: Any) -> set[str]:
-    return {str(la.dxf.name).lower() for la in drawing.layers if la.is_off() or la.is_frozen()}
+    return sets, drawing.unit, findings
 
 
 def level_of_text(text: str) -> float | None:
@@ -110,7 +73,7 @@ def level_of_text(text: str) -> float | None:
 
 
 class _Found:
-    def __init__(self, factor: float, hidden: set[str]) -> None:
+    def __init__(self, factor: float, hidden: frozenset[str]) -> None:
         self.factor, self.hidden = factor, hidden
         self.points: list[tuple[float, float, float]] = []
         self.codes: list[str] = []

@@ -220,7 +220,7 @@ def detect_layout(content: bytes, name: str = "file") -> CsvLayout:
             else f"none of the titles {', '.join(titles)} is known"
         )
         columns = _columns_by_order(body, numeric, comma, columns)
-    places = [r[columns[k]] for r in body for k in ("easting", "northing", "elevation") if columns.get(k, width) < len(r)]
+    places = [r[columns[k]] for r in body for k in ("easting", "northing", "elevation") if k in columns and columns[k] < len(r)]
     grouped = comma and len(places) > 3 and all(_THOUSANDS.fullmatch(v) for v in places)
     return CsvLayout(delimiter, comma, header, columns, tuple(titles), header_line, grouped, guessed[:200])
 

@@ -20,6 +20,7 @@ __all__ = ["clean_faces", "covered_twice"]
 NO_WIDTH = 1e-9  # m; a thinner face is the rounding of national coordinates, not ground
 MOST_RIM = 400_000  # sides on the outside; more than that are no surface but single triangles, and are told unchecked
 MOST_STEPS = 5_000_000_000  # places times sides; a few seconds
+FARTHEST = 2e6  # m from the middle of the points; a face beyond is no ground
 
 
 def clean_faces(points: Any, faces: Any, name: str) -> tuple[Index, list[Finding]]:
@@ -32,12 +33,20 @@ def clean_faces(points: Any, faces: Any, name: str) -> tuple[Index, list[Finding
     findings: list[Finding] = []
     if not len(f):
         return f, findings
-    local = p - np.append(np.floor(p[f[0, 0], :2]), 0.0)
+    sound = p[np.isfinite(p[:, :2]).all(axis=1), :2]
+    origin = np.floor(np.median(sound, axis=0)) if len(sound) else np.zeros(2)  # no single wild point moves it
+    local = p - np.append(origin, 0.0)
+    near = (np.abs(local[:, :2]) < FARTHEST).all(axis=1)  # false where it is no number
+    if not (whole := near[f].all(axis=1)).all():
+        findings.append(Finding("doubt", "faces-far", {"count": int((~whole).sum()), "surface": name, "limit": FARTHEST / 1000}))
+        f = f[whole]
+    if not near.all():
+        local = np.where(near[:, None], local, 0.0)
     place = _places(local)
     f = _with_area(local, place, f, name, findings)
     f = _once(local, place, f, name, findings)
     if len(f):
-        f = _apart(local, place, f, name, findings, np.floor(p[faces[0][0], :2]))
+        f = _apart(local, place, f, name, findings, origin)
     return f, findings
 
 

@@ -1,8 +1,9 @@
-"""Bring in the lines of a LandXML file, each as a road that keeps its elements as they came."""
+"""Bring in the lines of a LandXML file or a drawing, each as a road that keeps its elements as they came."""
 
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -10,41 +11,88 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.course import line_from_elements, told_elements
 from ivoryridge.core.alignment.vertical import profile_from_pvis
 from ivoryridge.core.errors import FormatError
+from ivoryridge.core.exchange.dxf_lines import read_dxf_lines
 from ivoryridge.core.exchange.landxml import read_landxml
+from ivoryridge.core.exchange.landxml_line import LandXmlAlignment
+from ivoryridge.core.findings import Finding
 from ivoryridge.core.text import clean
 
 from ..assemble import assemble_road
 from ..ledger import Act, act
 from ..models import Project, ReceivedFile, Road, RoadPVI, SheetSet, Surface, Template
+from ..refusals import BadValue
 from ..results import line_of
 
-__all__ = ["bring_in_lines"]
+__all__ = ["bring_in_lines", "offered_lines"]
 
 _NAME = 120
 
 
-def bring_in_lines(project: Project, user: User, *, content: bytes, name: str) -> tuple[Act, list[Road], list[str]]:
-    """Every alignment becomes a road with its first profile. One that contradicts itself is left out and told; when none can be
-    taken its reason refuses the file. Raises FormatError when the file has none, or one does not hang together. One step of
-    undo."""
-    model = read_landxml(content, name)
-    sound = [a for a in model.alignments if a.alignment is not None]
-    if not sound:
-        refused = next((a.refused for a in model.alignments if a.refused is not None), None)
-        raise refused or FormatError("landxml-no-line", name=name)
-    for a in sound:  # all are looked at before anything is kept
+def offered_lines(content: bytes, name: str) -> tuple[list[dict[str, Any]], list[str]]:
+    """The lines in a file, each with ``name``, ``length`` (m) and how many ``straights`` and ``arcs`` (with transitions), and what
+    is to be known. Raises FormatError when there is none."""
+    lines, findings = _read(content, name)
+    out = []
+    for a in lines:
+        assert a.alignment is not None
+        bent = (a.alignment.k0 != 0) | (a.alignment.k1 != 0)
+        out.append(
+            {
+                "name": a.name, "length": float(a.alignment.length.sum()),
+                "straights": int((~bent).sum()), "arcs": int(bent.sum()),
+            }
+        )  # fmt: skip
+    return out, [f.sentence for f in findings]
+
+
+def bring_in_lines(
+    project: Project,
+    user: User,
+    *,
+    content: bytes,
+    name: str,
+    chosen: Sequence[int] | None = None,
+    received: ReceivedFile | None = None,
+) -> tuple[Act, list[Road], list[str]]:
+    """Every alignment becomes a road with its first profile; of a drawing those ``chosen``, by their number in what is offered,
+    from 0. One that contradicts itself is left out and told; when none can be taken its reason refuses the file. Raises
+    FormatError when the file has none, or one does not hang together. ``received`` is the file where it lies on the shelf already.
+    One step of undo."""
+    lines, findings = _read(content, name)
+    if chosen is not None:
+        if not chosen or not all(0 <= i < len(lines) for i in chosen):
+            raise BadValue("no-line-chosen", f"Choose among the {len(lines)} lines of {name}.", field="chosen")
+        lines = [lines[i] for i in sorted(set(chosen))]
+    for a in lines:  # all are looked at before anything is kept
         assert a.alignment is not None
         line_from_elements(told_elements(a.alignment), a.alignment.start_station)
         for pvis in a.profiles.values():
             profile_from_pvis(pvis)
     told: list[str] = []
     with act(project, user, f"Bring in the lines of {name}") as doing:
-        ReceivedFile.objects.create(
-            project=project, name=name, format="LandXML", sha256=hashlib.sha256(content).hexdigest(), content=content,
-            size=len(content), received_by=user,
+        received or ReceivedFile.objects.create(
+            project=project, name=name, format="DXF" if _is_drawing(name) else "LandXML", sha256=hashlib.sha256(content).hexdigest(),
+            content=content, size=len(content), received_by=user,
         )  # fmt: skip
-        roads = [_road(doing, project, a, told) for a in sound]
-    return doing, roads, told + [f.sentence for f in model.findings]
+        roads = [_road(doing, project, a, told) for a in lines]
+    return doing, roads, told + [f.sentence for f in findings]
+
+
+def _is_drawing(name: str) -> bool:
+    return name.lower().endswith(".dxf")
+
+
+def _read(content: bytes, name: str) -> tuple[list[LandXmlAlignment], list[Finding]]:
+    """The lines that can be taken, in the order they are offered, and what is to be known about the file."""
+    if _is_drawing(name):
+        drawn, findings = read_dxf_lines(content, name)
+        return [LandXmlAlignment(d.layer, d.alignment) for d in drawn], findings
+    model = read_landxml(content, name)
+    sound = [a for a in model.alignments if a.alignment is not None]
+    if not sound:
+        refused = next((a.refused for a in model.alignments if a.refused is not None), None)
+        raise refused or FormatError("landxml-no-line", name=name)
+    return sound, list(model.findings)
 
 
 def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:

@@ -32,15 +32,41 @@ async function act(call: () => Promise<Acted>) {
 const post = (path: string, more: Record<string, unknown> = {}) => act(() => api.post<Acted>(`/roads/${ui.roadId}/${path}`, { revision: road.value!.revision, ...more }))
 const makeParallel = (offset: number | null) => offset && act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }))
 const tie = (end: 'start' | 'end') => other.value && act(() => api.put<Acted>(`/roads/${ui.roadId}/ties/${end}`, { revision: road.value!.revision, road: other.value, level: level.value }))
-function bringIn(event: Event) {
+interface Offer { upload: number; name: string; lines: { name: string; length: number; straights: number; arcs: number }[]; told: string[] }
+const offer = ref<Offer | null>(null)
+const chosen = ref<number[]>([])
+const looking = ref(false)
+async function look(event: Event) {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   input.value = ''
   if (!file) return
   const form = new FormData()
   form.append('file', file)
-  void act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form))
+  wrong.value = ''
+  offer.value = null
+  looking.value = true
+  try {
+    const { upload, name } = await api.post<{ upload: number; name: string }>(`/projects/${bench.projectId}/uploads`, form)
+    const which = new FormData()
+    which.append('upload', String(upload))
+    const found = await api.post<Omit<Offer, 'upload' | 'name'>>(`/projects/${bench.projectId}/lines/offered`, which)
+    offer.value = { upload, name, ...found }
+    chosen.value = found.lines.length === 1 || !name.toLowerCase().endsWith('.dxf') ? found.lines.map((_, i) => i) : []
+  } catch (error) {
+    wrong.value = (error as Error).message
+  } finally {
+    looking.value = false
+  }
 }
+async function bringIn() {
+  const form = new FormData()
+  form.append('upload', String(offer.value!.upload))
+  for (const i of chosen.value) form.append('chosen', String(i))
+  await act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form))
+  if (!wrong.value) offer.value = null
+}
+const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
 function choose(what: typeof doing.value) {
   doing.value = doing.value === what ? '' : what
   other.value = others.value[0]?.id ?? null
@@ -73,13 +99,22 @@ function choose(what: typeof doing.value) {
             <button v-for="e in (['start', 'end'] as const).filter((x) => !road!.ties[x] && !road!.course.kind)" :key="e" class="btn quiet" :class="{ on: doing === e }" :data-test="`line-tie-${e}`" @click="choose(e)">Tie {{ e }} …</button>
           </template>
         </template>
-        <label class="btn quiet file">Lines of a LandXML file … <input type="file" accept=".xml,.landxml" class="visually-hidden" data-test="lines-file" @change="bringIn" /></label>
+        <label class="btn quiet file">Lines of a file … <input type="file" accept=".xml,.landxml,.dxf" class="visually-hidden" title="Lines of a LandXML file or a DXF drawing" data-test="lines-file" @change="look" /></label>
       </div>
       <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset" @change="makeParallel" />
       <div v-if="doing && doing !== 'parallel'" class="with">
         <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'" data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
         <select v-if="doing !== 'join'" v-model="level" class="field" aria-label="Level of the end" data-test="tie-level"><option value="">level on its own</option><option value="centre">level of its centre</option><option value="edge">level of its edge</option></select>
         <button class="btn" data-test="other-take" @click="doing === 'join' ? post('join', { road: other }) : tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
+      </div>
+      <p v-if="looking" class="faded" data-test="lines-looking">The file is being read …</p>
+      <div v-if="offer" class="with" data-test="lines-offer">
+        <b>{{ counted(offer.lines.length, 'line') }} in {{ offer.name }}</b>
+        <div class="offered">
+          <label v-for="(l, i) in offer.lines" :key="i" class="line"><input v-model="chosen" type="checkbox" :value="i" :data-test="`line-offer-${i}`" /><span>{{ l.name }}<small>{{ counted(l.straights, 'straight') }}, {{ counted(l.arcs, 'arc') }}</small></span><span class="num">{{ l.length.toFixed(2) }} m</span></label>
+        </div>
+        <p v-for="t in offer.told" :key="t" class="faded">{{ t }}</p>
+        <div class="actions"><button class="btn" :disabled="!chosen.length" data-test="lines-take" @click="bringIn">Bring in {{ counted(chosen.length, 'line') }}</button><button class="btn quiet" @click="offer = null">Leave it</button></div>
       </div>
       <p v-if="wrong" class="wrong" role="alert" data-test="line-wrong">{{ wrong }}</p>
     </FoldGroup>
@@ -89,6 +124,9 @@ function choose(what: typeof doing.value) {
 <style scoped>
 .tie { display: flex; justify-content: space-between; align-items: baseline; gap: 6px; }
 .with { display: grid; gap: 6px; }
+.offered { max-height: 240px; overflow-y: auto; display: grid; gap: 2px; }
+.line { display: grid; grid-template-columns: auto 1fr auto; gap: 8px; align-items: baseline; }
+.line small { display: block; color: var(--faded); }
 .file { position: relative; cursor: pointer; }
 .file:focus-within { outline: 2px solid var(--petrol); }
 </style>
