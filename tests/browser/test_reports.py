@@ -21,9 +21,7 @@ def test_the_planted_deviation_is_found_on_screen_and_in_the_csv(demo_page: Any,
     report = page.locator("[data-test=report]")
     first = report.locator("table").first.locator("tbody tr").first
     expect(first).to_contain_text("arc")
-    expect(first).to_contain_text(
-        "+0.93"
-    )  # one point was taken at the verge, 0.9 m to the right; the others stray by centimetres
+    expect(first).to_contain_text("+0.93")  # one point was taken at the verge, 0.9 m to the right of where it should be
     expect(first).to_contain_text("0+254.00")
     with page.expect_download() as download:
         page.click("[data-test=report-csv]")
