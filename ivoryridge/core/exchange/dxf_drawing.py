@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import io
 import struct
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import FormatError
 from ..findings import Finding
 from ..units import LINEAR_UNITS
 
-__all__ = ["MOST_OBJECTS", "OpenDrawing", "open_drawing", "opened"]
+__all__ = ["OpenDrawing", "Walk", "open_drawing", "opened", "parts_of_block"]
 
 MOST_BYTES = 200 * 1024 * 1024
 MOST_OBJECTS = 1_000_000  # after blocks are taken apart
+DEEPEST = 12  # blocks within blocks
 # header variable $INSUNITS -> unit, by the published DXF reference (from memory)
 _UNITS = {1: "inch", 2: "foot", 4: "millimeter", 5: "centimeter", 6: "meter", 7: "kilometer", 21: "USSurveyFoot"}
 # what the library may raise on bytes that are no drawing
@@ -74,3 +76,50 @@ def open_drawing(content: bytes, name: str) -> OpenDrawing:
         findings.append(Finding("note", "units-unsaid"))
     hidden = frozenset(str(la.dxf.name).lower() for la in document.layers if la.is_off() or la.is_frozen())
     return OpenDrawing(document, unit, LINEAR_UNITS[unit], hidden, tuple(findings))
+
+
+@dataclass(slots=True, eq=False)
+class Walk:
+    """Goes through all objects of a drawing that are shown.
+
+    ``take`` is given each with its layer and gives back the parts to be walked in turn, none for an object it is done with. What
+    stands on layer 0 in a block stands on the block's layer. Objects on layers off or frozen are counted by layer in ``unseen``.
+
+    Raises
+    ------
+    FormatError    more than a million objects
+    """
+
+    drawing: OpenDrawing
+    take: Callable[[Any, str], Iterable[Any]]
+    unseen: Counter[str] = field(default_factory=Counter)
+    too_deep: int = 0
+    count: int = 0
+
+    def go(self) -> None:
+        for entity in self.drawing.document.modelspace():
+            self._one(entity, "", 0)
+
+    def _one(self, entity: Any, layer: str, depth: int) -> None:
+        self.count += 1
+        if self.count > MOST_OBJECTS:
+            raise FormatError("dxf-too-many", limit=MOST_OBJECTS)
+        own = str(entity.dxf.get("layer", "0"))
+        layer = layer if layer and own == "0" else own
+        if own.lower() in self.drawing.hidden or layer.lower() in self.drawing.hidden:
+            self.unseen[layer] += 1
+            return
+        parts = self.take(entity, layer)
+        if depth >= DEEPEST and entity.dxftype() == "INSERT":
+            self.too_deep += 1
+            return
+        for part in parts:
+            self._one(part, layer, depth + 1)
+
+
+def parts_of_block(insert: Any) -> Iterator[Any]:
+    """What an inserted block is made of, where it stands in the drawing; a block inserted in rows and columns, all of them."""
+    for one in insert.multi_insert() if insert.mcount > 1 else (insert,):
+        for part in one.virtual_entities():
+            if part.dxftype() != "ATTDEF":
+                yield part

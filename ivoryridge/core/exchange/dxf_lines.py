@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 from ..alignment.horizontal import HorizontalAlignment
 from ..errors import FormatError
 from ..findings import Finding
-from .dxf_drawing import MOST_OBJECTS, open_drawing, opened
+from .dxf_drawing import Walk, open_drawing, opened, parts_of_block
 
 Floats = NDArray[np.float64]
 
@@ -65,9 +65,13 @@ def read_dxf_lines(content: bytes, name: str = "file") -> tuple[list[DrawnLine],
         raise FormatError("dxf-lines-too-large", name=name, size=len(content) / 1e6, limit=MOST_BYTES / 1e6)
     with opened(name):
         drawing = open_drawing(content, name)
-        reader = _Lines(drawing.factor, drawing.hidden)
-        for entity in drawing.document.modelspace():
-            reader.take(entity)
+        reader = _Lines(drawing.factor)
+        walk = Walk(drawing, reader.take)
+        walk.go()
+        reader.left.update(
+            {"object on a layer that is off or frozen": walk.unseen.total(), "block too deep within others": walk.too_deep}
+        )
+        reader.left = +reader.left
         found = [line for layer, parts in reader.parts.items() for line in _lines_of(layer, parts, reader.left)]
     if not found:
         told = ", ".join(f"{n} × {what}" for what, n in reader.left.most_common(6)) or "nothing at all"
@@ -80,34 +84,24 @@ def read_dxf_lines(content: bytes, name: str = "file") -> tuple[list[DrawnLine],
 
 
 class _Lines:
-    def __init__(self, factor: float, hidden: frozenset[str]) -> None:
-        self.factor, self.hidden = factor, hidden
+    def __init__(self, factor: float) -> None:
+        self.factor = factor
         self.parts: dict[str, list[_Part]] = {}
         self.left: Counter[str] = Counter()
-        self.count = 0
 
-    def take(self, entity: Any, layer: str = "") -> None:
-        self.count += 1
-        if self.count > MOST_OBJECTS:
-            raise FormatError("dxf-too-many", limit=MOST_OBJECTS)
-        kind, own = entity.dxftype(), str(entity.dxf.get("layer", "0"))
-        layer = layer if layer and own == "0" else own
-        if own.lower() in self.hidden or layer.lower() in self.hidden:
-            self.left["object on a layer that is off or frozen"] += 1
-        elif kind == "LINE":
+    def take(self, entity: Any, layer: str) -> Iterable[Any]:
+        kind = entity.dxftype()
+        if kind == "LINE":
             self._keep(layer, [self._plan(entity.dxf.start), self._plan(entity.dxf.end)])
         elif kind == "ARC":
             self._arc(entity, layer)
         elif kind == "LWPOLYLINE" or (kind == "POLYLINE" and not (entity.is_poly_face_mesh or entity.is_polygon_mesh)):
-            for part in entity.virtual_entities():
-                self.take(part, layer)
+            return entity.virtual_entities()
         elif kind == "INSERT":
-            for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
-                for part in one.virtual_entities():
-                    if part.dxftype() in ("LINE", "ARC", "LWPOLYLINE", "POLYLINE", "INSERT"):
-                        self.take(part, layer)
+            return (p for p in parts_of_block(entity) if p.dxftype() in ("LINE", "ARC", "LWPOLYLINE", "POLYLINE", "INSERT"))
         else:
             self.left[kind] += 1
+        return ()
 
     def _plan(self, place: Any) -> Floats:
         return np.array([place[0], place[1]], float) * self.factor

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 import numpy as np
@@ -14,7 +14,7 @@ from ..errors import FormatError
 from ..findings import Finding
 from ..terrain.faces import clean_faces
 from ..terrain.survey import Survey
-from .dxf_drawing import MOST_OBJECTS, open_drawing, opened
+from .dxf_drawing import Walk, open_drawing, opened, parts_of_block
 
 Floats = NDArray[np.float64]
 
@@ -22,7 +22,6 @@ __all__ = ["level_of_text", "read_dxf_survey"]
 
 FLATTENED = 0.01  # m; an arc, circle or spline strays no farther from the row of points it becomes
 _FARTHEST = 1e12  # m; rounding to tenths of a millimetre needs less
-DEEPEST = 12  # blocks within blocks
 _LEVEL_TAG = re.compile(r"^(level|elev(ation)?|height|z|rl)$", re.IGNORECASE)
 _NUMBER = re.compile(r"(?<![\w.,])[-+]?(?:\d{1,3}(?:,\d{3})+\.\d+|\d+(?:[.,]\d+)?)(?![\d.,])")
 _CURVES = ("ARC", "CIRCLE", "ELLIPSE", "SPLINE")
@@ -45,9 +44,11 @@ def read_dxf_survey(content: bytes, name: str = "file") -> tuple[list[tuple[str,
     """
     with opened(name):
         drawing = open_drawing(content, name)
-        found = _Found(drawing.factor, drawing.hidden)
-        for entity in drawing.document.modelspace():
-            found.take(entity)
+        found = _Found(drawing.factor)
+        walk = Walk(drawing, found.take, found.unseen)
+        walk.go()
+        if walk.too_deep:
+            found.other["block too deep within others"] = walk.too_deep
         sets = found.sets(name)
         findings = [*found.findings(), *drawing.findings]
     if not sets:
@@ -73,8 +74,8 @@ def level_of_text(text: str) -> float | None:
 
 
 class _Found:
-    def __init__(self, factor: float, hidden: frozenset[str]) -> None:
-        self.factor, self.hidden = factor, hidden
+    def __init__(self, factor: float) -> None:
+        self.factor = factor
         self.points: list[tuple[float, float, float]] = []
         self.codes: list[str] = []
         self.lines: list[Floats] = []
@@ -90,21 +91,13 @@ class _Found:
         self.silent = 0  # level attributes that tell no number
         self.apart = 0  # blocks taken apart
         self.flattened = 0
-        self.count = 0
 
-    def take(self, entity: Any, layer: str = "", depth: int = 0) -> None:
-        self.count += 1
-        if self.count > MOST_OBJECTS:
-            raise FormatError("dxf-too-many", limit=MOST_OBJECTS)
-        kind, own = entity.dxftype(), str(entity.dxf.get("layer", "0"))
-        layer = layer if layer and own == "0" else own  # what stands on layer 0 in a block stands on the block's layer
-        if own.lower() in self.hidden or layer.lower() in self.hidden:
-            self.unseen[layer] += 1
-            return
+    def take(self, entity: Any, layer: str) -> Iterable[Any]:
+        kind = entity.dxftype()
         if kind == "POINT":
             self._point(entity.dxf.location, layer)
         elif kind == "INSERT":
-            self._block(entity, layer, depth)
+            return self._block(entity, layer)
         elif kind == "LINE":
             self._line([entity.dxf.start, entity.dxf.end], False, entity, layer)
         elif kind in ("LWPOLYLINE", "POLYLINE") and _is_line(entity):
@@ -118,29 +111,24 @@ class _Found:
                 self.faces.setdefault(layer, []).append(np.array([tuple(c)[:3] for c in corners], float) * self.factor)
         else:
             self.other[kind] += 1
+        return ()
 
     def _point(self, at: Any, layer: str, level: float | None = None) -> None:
         e, n, z = (float(v) * self.factor for v in tuple(at)[:3])
         self.points.append((e, n, z if level is None else level * self.factor))
         self.codes.append(layer)
 
-    def _block(self, insert: Any, layer: str, depth: int) -> None:
+    def _block(self, insert: Any, layer: str) -> Iterable[Any]:
         tagged = [str(a.dxf.text) for a in insert.attribs if _LEVEL_TAG.match(str(a.dxf.tag).strip())]
         levels = [v for t in tagged if (v := level_of_text(t)) is not None]
         self.silent += bool(tagged) and not levels
         at = insert.ocs().to_wcs(insert.dxf.insert)
         if levels:
             self._point(at, layer, levels[0])
-            return
+            return ()
         self._point(at, f"block {insert.dxf.name}")
-        if depth >= DEEPEST:
-            self.other["block too deep within others"] += 1
-            return
         self.apart += 1
-        for one in insert.multi_insert() if insert.mcount > 1 else (insert,):
-            for part in one.virtual_entities():
-                if part.dxftype() != "ATTDEF":
-                    self.take(part, layer, depth + 1)
+        return parts_of_block(insert)
 
     def _polyline(self, entity: Any, layer: str) -> None:
         closed = bool(entity.closed if entity.dxftype() == "LWPOLYLINE" else entity.is_closed)
