@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
+from time import monotonic
 from typing import Any
 
 import pytest
@@ -15,7 +16,15 @@ from bench.server import FLAGS
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = (
     "true"  # playwright keeps an event loop in this thread; the rows are read between its calls
 )
-expect.set_options(timeout=12_000)
+expect.set_options(timeout=30_000)  # a state is waited for, also on a machine at a quarter of its speed
+
+
+def until(page: Page, holds: Callable[[], bool]) -> None:
+    """Wait for a state that no locator tells, looking at it with every picture the page draws."""
+    end = monotonic() + 30
+    while not holds():
+        assert monotonic() < end, "the state did not come within 30 s"
+        page.evaluate("new Promise(requestAnimationFrame)")
 
 
 @pytest.fixture(scope="session")

@@ -9,6 +9,9 @@ from playwright.sync_api import expect
 
 from ivoryridge.design.actions.edit_line import change_pi
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI
+from tests.browser.conftest import until
+
+WHOLE_PAGE = "[document.documentElement.scrollWidth, document.documentElement.scrollHeight]"
 
 
 def test_a_radius_that_does_not_fit_is_told_at_its_field_and_nothing_is_lost(demo_page: Any, demo: Any) -> None:
@@ -112,9 +115,8 @@ def test_nothing_essential_is_cut_off_in_a_small_window(demo_page: Any, size: tu
     expect(page.locator("[data-test=total-cut]")).to_be_visible()
     for stage in ("ground", "line", "levels", "sections", "road", "earthwork", "sheets"):
         page.click(f"[data-test=stage-{stage}]")
-        page.wait_for_timeout(150)
-        wide = page.evaluate("[document.documentElement.scrollWidth, document.documentElement.scrollHeight]")
-        assert wide == list(size), stage
+        page.wait_for_url(f"**/{stage}")
+        until(page, lambda: page.evaluate(WHOLE_PAGE) == list(size))
         for test in ("reading-mark", "undo", "findings", "members", "find"):
             box = page.locator(f"[data-test={test}]").bounding_box()
             assert box and box["x"] >= 0 and box["x"] + box["width"] <= size[0] + 1 and box["y"] + box["height"] <= size[1] + 1, (

@@ -154,12 +154,12 @@ def test_a_point_is_chosen_typed_dragged_and_left_out(demo_page: Any, demo: Any)
     for _ in range(4):
         page.mouse.move(x, y)
         page.mouse.wheel(0, -400)
-    page.wait_for_timeout(300)
+    expect(page.locator("[data-test=view-plan] [data-sharp=true]")).to_be_attached()
     pick = page.locator("[data-test=ground-pick]")
     for step in range(12):  # points stand about 9 m apart, so one is near
-        page.mouse.click(x + 9 * step, y + 40)
-        page.wait_for_timeout(200)
-        if pick.count():
+        with page.expect_response("**/nearest?*") as asked:
+            page.mouse.click(x + 9 * step, y + 40)
+        if asked.value.json():
             break
     expect(pick).to_be_visible()
     page.fill("[data-test=pick-level]", "58.25+0.5")
@@ -265,8 +265,7 @@ def test_the_plan_shows_bands_hides_and_dims(open_as: Any, empty: Project) -> No
 
     def drawn_anew() -> None:
         """The picture becomes another one than all before it, however long the server takes."""
-        page.wait_for_timeout(500)
-        page.wait_for_function(f"(seen) => !seen.includes({canvas})", arg=seen, timeout=12_000)
+        page.wait_for_function(f"(seen) => !seen.includes({canvas})", arg=seen, timeout=30_000)
         seen.append(str(page.evaluate(canvas)))
 
     drawn_anew()

@@ -8,6 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from ivoryridge.design.models import LedgerEntry, RoadPI
+from tests.browser.conftest import until
 
 
 def text(page: Page, test: str) -> str:
@@ -155,8 +156,4 @@ def test_the_model_is_drawn_and_looks_along_the_road(demo_page: Any) -> None:
     canvas = page.locator("[data-test=model-canvas]")
     above = canvas.screenshot()
     page.click("[data-test=model-along]")
-    for _ in range(40):  # drawn on demand, and slowly without a graphics card
-        page.wait_for_timeout(200)
-        if (now := canvas.screenshot()) != above:
-            break
-    assert now != above
+    until(page, lambda: canvas.screenshot() != above)

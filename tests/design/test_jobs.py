@@ -6,7 +6,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -85,13 +84,13 @@ from tests.conftest import plane_csv
 user = User.objects.create(username="u")
 project = Project.objects.create(name="P")
 real = module.act
-import contextlib, time
+import contextlib, sys
 @contextlib.contextmanager
 def slow(*a):
     with real(*a) as doing:
         yield doing
         print("inside", flush=True)
-        time.sleep(60)
+        sys.stdin.read()  # until it is killed
 module.act = slow
 job = start_import(project, user, content=plane_csv(), name="x.csv", options=None, surface_id=None)
 """
@@ -117,11 +116,12 @@ def test_a_worker_killed_in_the_middle_of_storing_leaves_nothing_half_done(tmp_p
             env=environment,
             check=True,
         )
-    worker = subprocess.Popen([sys.executable, "-c", WORKER], cwd=ROOT, env=environment, stdout=subprocess.PIPE, text=True)
+    worker = subprocess.Popen(
+        [sys.executable, "-c", WORKER], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
     assert worker.stdout and worker.stdout.readline().strip() == "inside"
     os.kill(worker.pid, signal.SIGKILL)
     worker.wait()
-    time.sleep(0.1)
     done = subprocess.run([sys.executable, "-c", COUNT], cwd=ROOT, env=environment, capture_output=True, text=True, check=True)
     assert done.stdout.split() == ["0", "0", "0", "running"]
 

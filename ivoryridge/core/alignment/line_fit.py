@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from ..arrays import runs_of
 from ..errors import InputError
-from .bend_chain import Chain, feet, laid_out, stand
+from .bend_chain import Chain, laid_out, stand
 from .first_chain import first_chains
+from .fit_refine import BENT, LEAST_RADIUS, Problem, hold, refine
 from .horizontal import PI, HorizontalAlignment, alignment_from_pis, curve_tangents, deflection_at, project_points
 from .pieces import NO_SMALLER_SCATTER, without_jumps
 
@@ -25,9 +26,6 @@ Floats = NDArray[np.float64]
 __all__ = ["HELD_WORDS", "FitDoubt", "FittedBend", "LineFit", "drawn_in", "fit_whole_line"]
 
 MOST_LENGTH = 1.5  # times the points' own run
-LEAST_RADIUS = 12.0  # m; no road turns more sharply
-FLATTEST_RADIUS = 30_000.0  # m
-BENT = 1000.0  # m; bends are counted in their curvature per km, in which a line moves evenly
 RADIUS_UNSURE = 0.02  # of the radius; what may be farther off is told
 FAR_OFF = 16.0  # squared distance, in units of the scatter, beyond which a point counts no more
 NO_LINE = 0.25  # of the points' spacing; what scatters more does not lie along a line
@@ -44,10 +42,7 @@ HELD_WORDS = ("radius", "spiral_in", "spiral_out", "start", "end")
 SURE = 2.5  # standard deviations by which a transition must show
 DOUBTFUL = 25.0  # m; shorter ones are always asked whether they are there
 WORTH = 4.0  # of twice the log-likelihood, that a transition must lower it by
-EVEN = 15.0  # m by which the two transitions of a bend may differ unless the points show more (common practice: equal ones)
 NOT_FOLLOWED = 1.8  # times the scatter of the rest
-OVERLAP = 0.02  # m of overlapping bends that weigh as much as one scatter of a point
-_STIFF = 1e3  # weight of a held limit against a metre of offset
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,19 +134,19 @@ def _fitted(p: Floats, given: Floats, held: Mapping[int, Mapping[str, float]], b
         chain = _chosen(chain, some, scatter)
         if bends is not None and chain.count != bends:
             raise InputError("fit-bends-changed", before=bends, now=chain.count)
-        chain = _hold(replace(chain, fixed=np.zeros_like(chain.fixed)), held)
+        chain = hold(replace(chain, fixed=np.zeros_like(chain.fixed)), held)
     chain = (
-        _refine(_refine(chain, some, scatter, held, 40, 1e-3), q, scatter, held)
+        refine(refine(chain, some, scatter, held, 40, 1e-3), q, scatter, held)
         if held
-        else _refine(_chosen(chain, some, scatter), q, scatter, held)
+        else refine(_chosen(chain, some, scatter), q, scatter, held)
     )
-    problem = _Problem(chain, q, 1.0, held)
+    problem = Problem(chain, q, 1.0, held)
     of_points = scatter
     scatter = max(1.4826 * float(np.median(np.abs(problem.offsets(problem.base[problem.free])[: len(q)]))), NO_SMALLER_SCATTER)
     chain = _without_doubtful_transitions(chain, q, scatter, held)
     near = np.abs(_offsets(chain, q, 1.0, held)) <= OUTLIER * scatter
     q = q[near] if near.sum() >= LEAST_POINTS else q
-    chain = _refine(chain, q, scatter, held)
+    chain = refine(chain, q, scatter, held)
     _sound(chain, q)
     return _result(chain, p, origin, given, held, _doubts_of(chain, q, min(scatter, ALIKE * of_points), held))
 
@@ -161,7 +156,7 @@ def _first(p: Floats, some: Floats, scatter: float) -> Chain:
     chains = first_chains(p, scatter)
     if len(chains) == 1:
         return chains[0]
-    refined = [_refine(c, some, scatter, {}, 15, 1e-3) for c in chains]
+    refined = [refine(c, some, scatter, {}, 15, 1e-3) for c in chains]
     return min(refined, key=lambda c: _score(c, some, scatter))
 
 
@@ -179,144 +174,24 @@ def _different(p: Floats) -> Floats:
     return p[np.concatenate([[True], np.hypot(*np.diff(p, axis=0).T) > 1e-6])] if len(p) else p
 
 
-# --- refinement ----------------------------------------------------------------------------------------------
-def _hold(chain: Chain, held: Mapping[int, Mapping[str, float]]) -> Chain:
-    squares, radius, fixed = chain.squares.copy(), chain.radius.copy(), chain.fixed.copy()
-    for i, values in held.items():
-        if not 0 <= i < chain.count:
-            raise InputError("fit-bends-changed", before=i + 1, now=chain.count)
-        for word, value in values.items():
-            if not np.isfinite(value) or value < 0 or (word == "radius" and value <= 0):
-                raise InputError("negative-value", what=f"The {word.replace('_', ' ')}", where_=f"bend {i + 1}", value=value)
-        if "radius" in values:
-            radius[i], fixed[i, 2] = values["radius"], True
-        for k, word in enumerate(("spiral_in", "spiral_out")):
-            if word in values:
-                squares[i, k], fixed[i, k] = values[word] ** 2, True
-    return replace(chain, squares=squares, radius=radius, fixed=fixed)
-
-
-class _Problem:
-    """Offsets of points from a chain, and how they change with what is free in it: the end PIs sideways, the others both ways,
-    curvatures, and squares of transitions."""
-
-    def __init__(self, chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> None:
-        self.chain, self.p, self.scatter, b = chain, p, scatter, chain.count
-        self.limits = [(i, w, v) for i, words in held.items() for w, v in words.items() if w in ("start", "end")]
-        s = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(p, axis=0).T))])
-        self.feet = feet(laid_out(chain)[0], p, s, 12)[0]
-        directions = np.diff(chain.pis, axis=0)[[0, -1]]
-        self.sides = np.stack([directions[:, 1], -directions[:, 0]], axis=-1) / np.hypot(*directions.T)[:, None]
-        self.even = np.flatnonzero(~chain.fixed[:, :2].any(axis=1))
-        self.base = np.concatenate([[0.0, 0.0], chain.pis[1:-1].ravel(), BENT / chain.radius, chain.squares.ravel()])
-        self.free = np.flatnonzero(np.concatenate([np.ones(2 + 2 * b, bool), ~chain.fixed[:, 2], ~chain.fixed[:, :2].ravel()]))
-        low = np.concatenate([np.full(2 + 2 * b, -np.inf), np.full(b, BENT / FLATTEST_RADIUS), np.zeros(2 * b)])
-        high = np.concatenate([np.full(2 + 2 * b, np.inf), np.full(b, BENT / LEAST_RADIUS), np.full(2 * b, np.inf)])
-        self.low, self.high = low[self.free], high[self.free]
-        self.step = np.concatenate(
-            [np.full(2 + 2 * b, 1e-3), 1e-5 * self.base[2 + 2 * b : 2 + 3 * b], np.full(2 * b, 1e-2)]
-        )  # m, 1/km, m2
-        self.step = self.step[self.free]
-
-    def at(self, x: Floats) -> Chain:
-        v, b = self.base.copy(), self.chain.count
-        v[self.free] = x
-        ends = self.chain.pis[[0, -1]] + v[:2, None] * self.sides
-        pis = np.concatenate([ends[:1], v[2 : 2 + 2 * b].reshape(b, 2), ends[1:]])
-        return replace(self.chain, pis=pis, radius=BENT / v[2 + 2 * b : 2 + 3 * b], squares=v[2 + 3 * b :].reshape(b, 2))
-
-    def _more(self, now: Chain, laid: tuple[Floats, ...], overlap: float) -> Floats:
-        """What else is asked for: held limits, even transitions, bends that do not overlap."""
-        tied = [(laid[0][4 * i + (1 if word == "start" else 4)] - value) * _STIFF for i, word, value in self.limits]
-        lengths = np.sqrt(now.squares[self.even])
-        return np.concatenate([tied, (lengths[:, 0] - lengths[:, 1]) / EVEN, [overlap / OVERLAP]])
-
-    def offsets(self, x: Floats) -> Floats:
-        """(n + more,) in units of the scatter."""
-        now = self.at(x)
-        laid, overlap = laid_out(now)
-        self.feet, off = feet(laid, self.p, self.feet)
-        return np.concatenate([off / self.scatter, self._more(now, laid, overlap)])
-
-    def slopes(self, x: Floats) -> Floats:
-        """Change of the offsets with each free value: how the line moves sideways at the feet."""
-        now = self.at(x)
-        laid, overlap = laid_out(now)
-        at, heading, _ = stand(laid, self.feet)
-        normal = np.stack([np.cos(heading), -np.sin(heading)], axis=-1)
-        more, n = self._more(now, laid, overlap), len(self.p)
-        out = np.empty((n + len(more), len(self.free)))
-        for column in range(len(self.free)):
-            moved = x.copy()
-            moved[column] += self.step[column]
-            then = self.at(moved)
-            laid_then, overlap_then = laid_out(then)
-            # the same place along the line, wherever lengths before it have changed
-            away = stand(laid_then, _along(laid[0], laid_then[0], self.feet))[0] - at
-            out[:n, column] = -np.einsum("ij,ij->i", away, normal) / self.step[column] / self.scatter
-            out[n:, column] = (self._more(then, laid_then, overlap_then) - more) / self.step[column]
-        return out
-
-
-def _along(before: Floats, after: Floats, s: Floats) -> Floats:
-    """Distances on a line that changed a little, at the same share of the same element."""
-    shift = after - before
-    return s + np.interp(s, before, shift)
-
-
-def _refine(
-    chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]], rounds: int = 12, enough: float = 1e-5
-) -> Chain:
-    """Levenberg's and Marquardt's steps with lengths and radii kept from going below their least; points far off the rest weigh little (Huber)."""
-    problem = _Problem(chain, p, scatter, held)
-    x = np.clip(problem.base[problem.free], problem.low, problem.high)
-    r = problem.offsets(x)
-    damping, weights = 1e-3, np.ones(len(r))
-    for _ in range(rounds):
-        n = len(p)
-        usual = max(1.5 * float(np.median(np.abs(r[:n]))), 0.1)
-        weights[:n] = 1.0 / np.maximum(np.abs(r[:n]) / (3.0 * usual), 1.0)
-        j = problem.slopes(x)
-        normal, down = (j.T * weights) @ j, (j.T * weights) @ r
-        moves = ~((x <= problem.low) & (down > 0)) & ~((x >= problem.high) & (down < 0))
-        size = np.maximum(np.diag(normal), 1e-12)
-        before = float(weights @ r**2)
-        for _ in range(8):
-            change = np.zeros(len(x))
-            change[moves] = -np.linalg.solve((normal + damping * np.diag(size))[np.ix_(moves, moves)], down[moves])
-            tried = np.clip(x + change, problem.low, problem.high)
-            r_tried = problem.offsets(tried)
-            after = float(weights @ r_tried**2)
-            if after < before:
-                damping = max(damping / 8, 1e-9)
-                break
-            damping *= 6
-        else:
-            break
-        x, r = tried, r_tried
-        if before - after < enough * before:
-            break
-    return problem.at(x)
-
-
 # --- how many bends -------------------------------------------------------------------------------------------
 def _chosen(chain: Chain, p: Floats, scatter: float) -> Chain:
     """The chain with as many bends as the points show: bends are joined, left out or parted while that is worth it by Schwarz's
     criterion; bends beside the place are refined with it, the whole chain at the end."""
-    chain = _refine(chain, p, scatter, {}, 40, 1e-3)
+    chain = refine(chain, p, scatter, {}, 40, 1e-3)
     for _ in range(MOST_CHANGES):
         better = _best_change(chain, p, scatter)
         if better is None:
             break
         chain = better
-    return _refine(chain, p, scatter, {})
+    return refine(chain, p, scatter, {})
 
 
 def _best_change(chain: Chain, p: Floats, scatter: float) -> Chain | None:
     """The first change that lowers the score, from the bend that is worst followed on; None when there is none."""
     off = _offsets(chain, p, scatter, {})
     ends = laid_out(chain)[0][0]
-    feet_ = _Problem(chain, p, scatter, {}).feet
+    feet_ = Problem(chain, p, scatter, {}).feet
     poor = [_poorness(off, feet_, ends, i) for i in range(chain.count)]
     for i in np.argsort(poor)[::-1].tolist():
         for part, a, b in _alternatives(chain, i, poor[i]):
@@ -395,7 +270,7 @@ def _instead(chain: Chain, part: Chain, a: int, b: int, p: Floats, scatter: floa
         np.concatenate([chain.fixed[lo:a], part.fixed, chain.fixed[b:hi]]),
     )
     try:
-        tried = _refine(tried, own, scatter, {}, 12, 1e-3)
+        tried = refine(tried, own, scatter, {}, 12, 1e-3)
     except (np.linalg.LinAlgError, ValueError, FloatingPointError):
         return None
     if not np.isfinite(tried.pis).all() or _score(tried, own, scatter) > _score(before, own, scatter) - 1.0:
@@ -419,7 +294,7 @@ def _cut(chain: Chain, lo: int, hi: int) -> Chain:
 
 
 def _offsets(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Floats:
-    problem = _Problem(chain, p, scatter, held)
+    problem = Problem(chain, p, scatter, held)
     return problem.offsets(problem.base[problem.free])[: len(p)]
 
 
@@ -429,7 +304,7 @@ def _score(chain: Chain, p: Floats, scatter: float) -> float:
     off = _offsets(chain, p, scatter, {})
     values = 3 * chain.count + int((~chain.fixed[:, :2] & (chain.squares > 1.0)).sum())
     (ends, *_), overlap = laid_out(chain)
-    s = _Problem(chain, p, scatter, {}).feet if chain.count else np.empty(0)
+    s = Problem(chain, p, scatter, {}).feet if chain.count else np.empty(0)
     empty = [int(((s >= ends[4 * i + 1]) & (s <= ends[4 * i + 4])).sum()) < 2 for i in range(chain.count)]
     wild = int((chain.radius <= 1.01 * LEAST_RADIUS).sum()) + sum(empty)
     return (
@@ -467,7 +342,7 @@ def _doubts_of(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mappi
     do not follow."""
     words = ("spiral_in", "spiral_out", "radius")
     of_person = np.array([[w in held.get(i, {}) for w in words] for i in range(chain.count)], bool)
-    problem = _Problem(
+    problem = Problem(
         replace(chain, fixed=of_person.reshape(-1, 3)), p, scatter, held
     )  # none that was not shown is known to be none
     x = problem.base[problem.free]
@@ -501,7 +376,7 @@ def _usual(off: Floats) -> float:
 def _without_doubtful_transitions(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> Chain:
     """Transitions that the points do not show become none, and stay so: all that may well be none are left out together;
     where the fit loses more than ``WORTH`` for each, halves of them are tried on their own."""
-    problem = _Problem(chain, p, scatter, held)
+    problem = Problem(chain, p, scatter, held)
     slopes = problem.slopes(problem.base[problem.free])
     deviation = np.zeros(len(problem.base))
     deviation[problem.free] = np.sqrt(np.maximum(np.diag(np.linalg.pinv(slopes.T @ slopes)), 0))
@@ -515,7 +390,7 @@ def _without_doubtful_transitions(chain: Chain, p: Floats, scatter: float, held:
     best = _cost(chain, p, scatter, held)
 
     def without(chain: Chain, best: float, some: list[tuple[int, int]]) -> tuple[Chain, float]:
-        tried = _refine(_bare(chain, some), p, scatter, held)
+        tried = refine(_bare(chain, some), p, scatter, held)
         cost = _cost(tried, p, scatter, held)
         if cost - best <= WORTH * len(some):
             return tried, cost
@@ -537,7 +412,7 @@ def _bare(chain: Chain, transitions: Sequence[tuple[int, int]]) -> Chain:
 
 def _cost(chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]]) -> float:
     """Twice the negative logarithm of the likelihood, Huber's way, in units of the scatter."""
-    problem = _Problem(chain, p, scatter, held)
+    problem = Problem(chain, p, scatter, held)
     r = np.abs(problem.offsets(problem.base[problem.free])[: len(p)])
     return float(np.where(r < 3, r**2, 6 * r - 9).sum())
 
