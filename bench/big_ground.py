@@ -41,8 +41,8 @@ def long_road(project: Any, designer: Any) -> None:
     from ivoryridge.core.alignment.vertical import PVI
     from ivoryridge.design.actions.edit_profile import set_profile
     from ivoryridge.design.actions.edit_road import create_road
-    from ivoryridge.design.assemble import assemble_road
-    from ivoryridge.design.results import ground_under, line_of
+    from ivoryridge.design.inputs.network import assemble_road
+    from ivoryridge.design.results.line import ground_under, line_of
 
     rows = np.linspace(687_150, 689_350, 9)
     pis = []

@@ -115,7 +115,7 @@ def _contours(figures: Figures, surface: Surface) -> None:
 def _looked_at(content: bytes) -> None:
     """What a preview computes of a file: its reading, reach, inventory and layers."""
     from ivoryridge.core.terrain.survey import layers_of
-    from ivoryridge.design.reading import read_file
+    from ivoryridge.design.received.reading import read_file
 
     for _, survey in read_file(content, "points.csv", look=True).sets:
         survey.inventory()
@@ -259,11 +259,14 @@ def _trial(surface: Surface) -> float:
     import django
 
     django.setup()
-    from ivoryridge.design import results
-    from ivoryridge.design.anchors import AnchoredPVI
-    from ivoryridge.design.assemble import RoadInputs, SourceRow, SurfaceRecipe, with_trial
-    from ivoryridge.design.derive import derived
-    from ivoryridge.design.queries import road_pictures
+    from ivoryridge.design.kept.keyed import derived
+
+    from ivoryridge.design.edits.trial import with_trial
+    from ivoryridge.design.inputs.anchors import AnchoredPVI
+    from ivoryridge.design.inputs.road import RoadInputs
+    from ivoryridge.design.inputs.surface import SourceRow, SurfaceRecipe
+    from ivoryridge.design.pictures.road import road_pictures
+    from ivoryridge.design.results import everything as results
 
     pis = pis_along(10_000)
     pvis = pvis_over(alignment_from_pis(pis), 10_000)

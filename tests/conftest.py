@@ -97,3 +97,11 @@ def client_of(people: dict[str, User]) -> Any:
         return client
 
     return make
+
+
+def beside(road: Any, index: int) -> tuple[int | None, int | None]:
+    """The PIs between which a new one would be the one of that index."""
+    from ivoryridge.design.models import RoadPI
+
+    ids = [None, *RoadPI.present.filter(road=road).values_list("id", flat=True), None]
+    return ids[index], ids[index + 1]

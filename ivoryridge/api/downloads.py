@@ -17,11 +17,16 @@ from ivoryridge.core.exchange.ifc_alignment import write_ifc
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.core.text import file_name
-from ivoryridge.design.assemble import RoadInputs, assemble_road, assemble_surface, chainage_words
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.road import RoadInputs, chainage_words
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Road, Surface
+from ivoryridge.design.pictures.earthwork import volumes_picture
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import crossfall_of, levels_of, line_of, surface_of
-from ivoryridge.design.volumes import volumes_picture
+from ivoryridge.design.results.crossfall import crossfall_of
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.surface import surface_of
 
 from .rules import viewer
 from .schemas import Number, Way

@@ -13,7 +13,7 @@ from ninja import File, Form, Router, UploadedFile
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.jobs import job_picture, start_import, start_preview
 from ivoryridge.design.models import ReceivedFile, Upload
-from ivoryridge.design.reading import is_long
+from ivoryridge.design.received.reading import is_long
 from ivoryridge.design.refusals import BadValue, NotThere
 
 from .answers import acted, json_answer

@@ -12,7 +12,7 @@ from ninja import Router
 from ivoryridge.core.exchange.grid import grid_of_surface, write_esri_grid
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.surface_out import write_contours_geojson, write_surface_dxf, write_surface_glb
-from ivoryridge.core.terrain.flow import ponds_of, watershed_of
+from ivoryridge.core.terrain.flow import watershed_of
 from ivoryridge.core.terrain.label_path import label_places
 from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.design.actions.edit_ground import (
@@ -23,12 +23,11 @@ from ivoryridge.design.actions.edit_ground import (
     merge_into,
     take_edit_back,
 )
-from ivoryridge.design.assemble import assemble_surface
-from ivoryridge.design.derive import derived, key_of
-from ivoryridge.design.ground_queries import findings_picture, lines_picture, nearest_picture, outline_rings
+from ivoryridge.design.inputs.surface import assemble_surface
+from ivoryridge.design.pictures.ground import findings_picture, lines_key, lines_picture, nearest_picture, outline_rings
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import surface_key, surface_of
-from ivoryridge.design.shown import contours_of
+from ivoryridge.design.results.shown import contours_of
+from ivoryridge.design.results.surface import ponds_of_surface, surface_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -81,7 +80,7 @@ def drop_survey(request: Any, survey_set_id: int, revision: int) -> HttpResponse
 def lines(request: Any, surface_id: int) -> HttpResponse:
     """Received lines by role with their own vertices, packed; background ones are laid on the ground where they have no level."""
     recipe = assemble_surface(request.row)
-    key = key_of("lines", surface_key(recipe))
+    key = lines_key(recipe)
     if unchanged(request, key):
         return HttpResponse(status=304)
     origin, arrays, layers = lines_picture(recipe)
@@ -115,7 +114,7 @@ def water(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Ponds of the surface, and the ground that drains to a place."""
     recipe = assemble_surface(request.row)
     surface, _ = surface_of(recipe)
-    ponds = derived(key_of("ponds", surface_key(recipe)), lambda: ponds_of(surface))
+    ponds = ponds_of_surface(recipe)
     gathered, area = watershed_of(surface, [e, n])
     rings = outline_rings(surface, gathered)
     return json_answer({

@@ -16,7 +16,7 @@ from ivoryridge.design.actions.edit_levels import (
     set_fixed_points,
 )
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
-from ivoryridge.design.levels_beside import beside_picture, candidates_picture
+from ivoryridge.design.pictures.beside import beside_picture, candidates_picture
 from ivoryridge.design.refusals import BadValue
 
 from .answers import acted, json_answer
@@ -27,8 +27,8 @@ router = Router()
 
 
 @router.post("/roads/{int:road_id}/profile/fit", auth=editor)
-def fit_profile(request: Any, road_id: int, given: FitProfile | None = None) -> HttpResponse:
-    return acted(*propose_profile(request.row, request.user, balance=bool(given and given.balance)))
+def fit_profile(request: Any, road_id: int, given: FitProfile) -> HttpResponse:
+    return acted(*propose_profile(request.row, request.user, balance=given.balance, seen=given.seen))
 
 
 @router.post("/roads/{int:road_id}/profile/raise", auth=editor)

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
+from ivoryridge.design.actions.document_exchange import difference_to_taken, exchange_picture, take_document
 from ivoryridge.design.actions.edit_ground import set_rules
+from ivoryridge.design.actions.edit_members import remove_member as take_out
+from ivoryridge.design.actions.edit_members import set_member as set_role
 from ivoryridge.design.actions.edit_road import change_project, create_road, set_annotations
-from ivoryridge.design.exchange import difference_to_taken, exchange_picture, take_document
+from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
-from ivoryridge.design.ledger import redo, undo
-from ivoryridge.design.measured import fit_picture, line_vertices
 from ivoryridge.design.models import Job, LedgerEntry, Membership
-from ivoryridge.design.queries import project_picture
-from ivoryridge.design.refusals import BadValue, NotThere
+from ivoryridge.design.pictures.project import project_picture
+from ivoryridge.design.received.measured import fit_picture, line_vertices
+from ivoryridge.design.refusals import NotThere
 
 from .answers import acted, json_answer
 from .rules import editor, owner, viewer
@@ -47,36 +48,21 @@ def put_annotations(request: Any, project_id: int, given: Annotations) -> HttpRe
 
 @router.get("/projects/{int:project_id}/members", auth=viewer)
 def members(request: Any, project_id: int) -> HttpResponse:
-    rows = Membership.objects.filter(project_id=project_id).select_related("user").order_by("user__username")
+    rows = Membership.present.filter(project_id=project_id).select_related("user").order_by("user__username")
     return json_answer([{"username": m.user.get_username(), "role": m.role} for m in rows])
 
 
 @router.post("/projects/{int:project_id}/members", auth=owner)
 def set_member(request: Any, project_id: int, given: MemberIn) -> HttpResponse:
     """Add a member, or change a member's role; the last owner stays one."""
-    user = User.objects.filter(username=given.username).first()
-    if user is None:
-        raise BadValue(
-            "no-such-person", f"There is no account '{given.username}'. Check the name, or have it made first.", field="username"
-        )
-    _keep_an_owner(project_id, user, given.role)
-    Membership.objects.update_or_create(project_id=project_id, user=user, defaults={"role": given.role})
+    set_role(request.project, request.user, username=given.username, role=given.role)
     return members(request, project_id)
 
 
 @router.delete("/projects/{int:project_id}/members/{username}", auth=owner)
 def remove_member(request: Any, project_id: int, username: str) -> HttpResponse:
-    user = User.objects.filter(username=username).first()
-    if user is not None:
-        _keep_an_owner(project_id, user, None)
-        Membership.objects.filter(project_id=project_id, user=user).delete()
+    take_out(request.project, request.user, username=username)
     return members(request, project_id)
-
-
-def _keep_an_owner(project_id: int, user: User, role: str | None) -> None:
-    others = Membership.objects.filter(project_id=project_id, role="owner").exclude(user=user)
-    if role != "owner" and not others.exists():
-        raise BadValue("last-owner", "A project needs an owner. Make somebody else owner first.")
 
 
 @router.get("/projects/{int:project_id}/exchange", auth=viewer)

@@ -12,10 +12,12 @@ from ivoryridge.core.report.documents import write_docx, write_pdf
 from ivoryridge.core.report.line import coordinate_report, crossing_report, deviation_report, element_report, tangent_point_report
 from ivoryridge.core.report.table import Table, write_csv
 from ivoryridge.core.sheets.fonts import font_name
-from ivoryridge.design.assemble import assemble_road, chainage_words
-from ivoryridge.design.levels_beside import other_lines
-from ivoryridge.design.measured import measured_along
-from ivoryridge.design.results import levels_of, line_of
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.road import chainage_words
+from ivoryridge.design.pictures.beside import other_lines
+from ivoryridge.design.received.measured import measured_along
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
 
 from .answers import json_answer
 from .downloads import as_file

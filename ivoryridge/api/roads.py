@@ -9,17 +9,20 @@ from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
-from ivoryridge.design import derive
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
-from ivoryridge.design.assemble import assemble_road, with_trial
-from ivoryridge.design.checked import sight_of
-from ivoryridge.design.queries import road_key, road_picture, road_pictures, section_picture
-from ivoryridge.design.results import corridor_key, corridor_of
-from ivoryridge.design.seen import recall, remember
-from ivoryridge.design.volumes import volumes_picture
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs.lately import recall, remember
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.kept.kinds import tag
+from ivoryridge.design.kept.kinds import trial as in_trial
+from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
+from ivoryridge.design.pictures.section import section_picture
+from ivoryridge.design.results.against import sight_of
+from ivoryridge.design.results.corridor import corridor as corridor_result
 
 from .answers import acted, json_answer, json_lines
 from .binary import pack_geometry, unchanged, with_key
@@ -42,6 +45,7 @@ from .schemas import (
 )
 
 router = Router()
+MODEL_VERSION = 1  # raised with every change of what ``model`` packs of the same corridor
 
 
 @router.get("/roads/{int:road_id}/design", auth=viewer)
@@ -63,7 +67,7 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     inputs = recall(road_id, given.key) or assemble_road(request.row)
     inputs = with_trial(inputs, given.dict(exclude_unset=True))
     parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
-    return json_lines(parts, derive.trial)
+    return json_lines(parts, in_trial)
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)
@@ -96,10 +100,11 @@ def volumes(
 def model(request: Any, road_id: int) -> HttpResponse:
     """Finished and formation surface, and edge lines in space, packed."""
     inputs = assemble_road(request.row)
-    corridor = corridor_of(inputs)
-    key = corridor_key(inputs)
+    made = corridor_result(inputs)
+    key = tag("model", MODEL_VERSION, made)
     if unchanged(request, key):
         return HttpResponse(status=304)
+    corridor = made.get()
     place = corridor.places.place
     origin = (float(np.floor(place[:, 0].mean())), float(np.floor(place[:, 1].mean())))
     shift = np.array([*origin, 0.0])
@@ -166,7 +171,7 @@ def delete(request: Any, road_id: int, revision: int) -> HttpResponse:
 
 @router.post("/roads/{int:road_id}/pis", auth=editor)
 def add_pi(request: Any, road_id: int, given: PIInsert) -> HttpResponse:
-    return acted(*insert_pi(request.row, request.user, index=given.index, values=given.dict(exclude={"index"})))
+    return acted(*insert_pi(request.row, request.user, between=given.between, values=given.dict(exclude={"between"})))
 
 
 @router.put("/roads/{int:road_id}/pis", auth=editor)

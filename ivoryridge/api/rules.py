@@ -9,21 +9,15 @@ from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
-from ivoryridge.design.models import Issue, Membership, Road, SheetSet, Surface, SurveySet, Template
+from ivoryridge.design.models import Membership, Road
+from ivoryridge.design.objects import KINDS
 from ivoryridge.design.refusals import NotAllowed, NotThere
 
 __all__ = ["MemberRule", "SignedIn", "editor", "owner", "signed_in", "viewer"]
 
 _RANK = {role: i for i, role in enumerate(Membership.ROLES)}
-# the part of an address that names a row -> the row, and the way from it to the project
-_NAMED: dict[str, Any] = {
-    "road_id": Road,
-    "surface_id": Surface,
-    "template_id": Template,
-    "sheet_set_id": SheetSet,
-    "survey_set_id": SurveySet,
-    "issue_id": Issue,
-}
+# the part of an address that names a row -> the row
+_NAMED: dict[str, Any] = {k.address: k.model for k in KINDS if k.address and k.name != "project"}
 
 
 class SignedIn(SessionAuth):
@@ -60,7 +54,7 @@ def _membership_of(request: HttpRequest, user: Any) -> Membership:
     Whoever is no member, and whoever names what is not there, is told the same.
     """
     named = request.resolver_match.kwargs if request.resolver_match else {}
-    memberships = Membership.objects.filter(user=user, project__removed=False).select_related("project")
+    memberships = Membership.present.filter(user=user, project__removed=False).select_related("project")
     if "project_id" in named:
         found = memberships.filter(project_id=named["project_id"]).first()
     else:

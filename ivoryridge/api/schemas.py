@@ -68,7 +68,7 @@ class PIValues(In):
 
 
 class PIInsert(PIValues):
-    index: int
+    between: tuple[int | None, int | None]  # ids of the PIs that the editor sees beside the new one; null: beyond an end
 
 
 class PIChange(In):
@@ -124,6 +124,7 @@ class VerticesIn(In):
 
 class FitProfile(In):
     balance: bool = False
+    seen: list[tuple[int, int]]  # id and revision of the PVIs that go, as their editor saw them
 
 
 class Fixed(In):

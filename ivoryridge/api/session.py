@@ -43,7 +43,7 @@ def sign_out(request: HttpRequest) -> HttpResponse:
 
 
 def _rows(user: Any) -> list[dict[str, Any]]:
-    memberships = Membership.objects.filter(user=user, project__removed=False).select_related("project").order_by("project__name")
+    memberships = Membership.present.filter(user=user, project__removed=False).select_related("project").order_by("project__name")
     return [
         {"id": m.project_id, "name": m.project.name, "role": m.role, "roads": m.project.roads.filter(removed=False).count()}
         for m in memberships

@@ -13,7 +13,7 @@ from ivoryridge.core.sheets.render_svg import render_svg
 from ivoryridge.design.actions.edit_road import change_sheet_set
 from ivoryridge.design.models import SheetSet
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.sheets import plan_sheets, section_sheets, sheet_list
+from ivoryridge.design.results.sheets import plan_sheets, section_sheets, sheet_list
 
 from .answers import acted, json_answer
 from .downloads import as_file

@@ -9,8 +9,8 @@ from ninja import Router
 
 from ivoryridge.design.actions.edit_road import rename
 from ivoryridge.design.actions.issue_sheets import issue_sheets
+from ivoryridge.design.pictures.shelves import shelves_picture
 from ivoryridge.design.refusals import NotThere
-from ivoryridge.design.shelves import shelves_picture
 
 from .answers import acted, json_answer
 from .downloads import as_file

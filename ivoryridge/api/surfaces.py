@@ -11,10 +11,11 @@ from ninja import Router
 from ivoryridge.core.terrain.shown import Window
 from ivoryridge.core.terrain.surface import Surface, read_surface
 from ivoryridge.design.actions.edit_road import change_surface, delete_surface
-from ivoryridge.design.assemble import assemble_surface
+from ivoryridge.design.inputs.surface import assemble_surface
+from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import surface_of
-from ivoryridge.design.shown import check_interval, contours_key, contours_seen, shown_key, shown_of
+from ivoryridge.design.results.shown import check_interval, contours_shown, shown, shown_of
+from ivoryridge.design.results.surface import surface, surface_of
 
 from .answers import acted, json_answer
 from .binary import pack_geometry, unchanged, with_key
@@ -58,15 +59,15 @@ def _origin(surface: Surface) -> tuple[float, float]:
 def geometry(request: Any, surface_id: int, window: str = "") -> HttpResponse:
     """Triangles of the whole surface, or of what lies in a window; of a lattice where they would be too many."""
     recipe, asked = assemble_surface(request.row), _window(window)
-    key = shown_key(recipe, asked)
+    key = tag("geometry", 1, shown(recipe, asked), surface(recipe))
     if unchanged(request, key):
         return HttpResponse(status=304)
-    shown = shown_of(recipe, asked)
-    surface, origin = shown.surface, _origin(shown.surface)
+    seen = shown_of(recipe, asked)
+    drawn, origin = seen.surface, _origin(seen.surface)
     body = pack_geometry(
         origin,
-        {"points": surface.points - [*origin, 0.0], "triangles": surface.triangles, "breaklines": surface.breakline_edges},
-        spacing=shown.spacing, window=asked, **shown.told, findings=[f.as_dict() for f in shown.findings],
+        {"points": drawn.points - [*origin, 0.0], "triangles": drawn.triangles, "breaklines": drawn.breakline_edges},
+        spacing=seen.spacing, window=asked, **seen.told, findings=[f.as_dict() for f in seen.findings],
     )  # fmt: skip
     return with_key(body, key)
 
@@ -76,10 +77,11 @@ def contours(request: Any, surface_id: int, interval: Number = 1.0, rounded: boo
     """Contours of what ``geometry`` gives for the same window; ``rounded``: of that surface with rounded triangles."""
     recipe, asked = assemble_surface(request.row), _window(window)
     check_interval(recipe, interval)
-    key = contours_key(recipe, interval, rounded=rounded, window=asked)
+    lines = contours_shown(recipe, interval, rounded=rounded, window=asked)
+    key = tag("contours", 1, lines, interval)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    xy, starts, levels = contours_seen(recipe, interval, rounded=rounded, window=asked)
+    xy, starts, levels = lines.get()
     origin = _origin(shown_of(recipe, asked).surface)
     return with_key(
         pack_geometry(origin, {"xy": xy - np.array(origin), "starts": starts, "levels": levels}, interval=interval, window=asked),
@@ -90,8 +92,8 @@ def contours(request: Any, surface_id: int, interval: Number = 1.0, rounded: boo
 @router.get("/surfaces/{int:surface_id}/reading", auth=viewer)
 def reading(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Level, slope and direction of fall at a place; nulls where there is no ground."""
-    surface, _ = surface_of(assemble_surface(request.row))
-    r = read_surface(surface, [[e, n]])
+    made, _ = surface_of(assemble_surface(request.row))
+    r = read_surface(made, [[e, n]])
     if not np.isfinite(r.elevation[0]):
         return json_answer({"elevation": None, "slope": None, "aspect_deg": None})
     return json_answer(

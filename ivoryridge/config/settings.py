@@ -61,7 +61,7 @@ DATABASES = {
     "default": {**_SQLITE, "NAME": DATA / "ivoryridge.sqlite3", "TEST": {"NAME": DATA / "test.sqlite3"}},
     "derived": {**_SQLITE, "NAME": DATA / "derived.sqlite3", "TEST": {"NAME": DATA / "test_derived.sqlite3"}},
 }
-DATABASE_ROUTERS = ["ivoryridge.design.routing.DerivedRouter"]
+DATABASE_ROUTERS = ["ivoryridge.design.kept.routing.DerivedRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
@@ -81,6 +81,7 @@ WHITENOISE_ROOT = WEB_DIST
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/assets/"
 USE_TZ = True
 TIME_ZONE = "UTC"
+MEMORY_MB = float(os.environ.get("IVORY_MEMORY_MB", "1000"))  # of results kept in memory by one process
 STANDARDS_DIR = DATA / "standards"  # an office's own data files of limits; see docs/standards.md
 DATA_UPLOAD_MAX_MEMORY_SIZE = 220 * 1024 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024

@@ -16,7 +16,7 @@ from ivoryridge.core.errors import IvoryRidgeError
 
 from .actions.bring_in_file import bring_in_file
 from .models import Job, Project, ReceivedFile
-from .preview import preview_file
+from .received.preview import preview_file
 from .refusals import Refused
 
 __all__ = ["Cancelled", "Progress", "cancel_job", "job_picture", "reap_dead_jobs", "start_import", "start_preview"]

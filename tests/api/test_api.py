@@ -10,7 +10,7 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from ivoryridge.api.binary import pack_geometry
-from ivoryridge.design import derive
+from ivoryridge.design.kept import kinds
 from ivoryridge.design.models import LedgerEntry, Membership, ReceivedFile, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet
 from tests.conftest import plane_csv
 
@@ -68,7 +68,7 @@ def test_a_layout_that_does_not_fit_is_told_beside_the_rows(project: Any, client
 
 def test_a_trial_shows_what_would_be_and_stores_nothing(project: Any, road: Road, client_of: Any) -> None:
     ben = client_of("ben")
-    assert send(ben, "post", f"/roads/{road.pk}/profile/fit").status_code == 200
+    assert send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []}).status_code == 200
     saved = ben.get(f"/api/roads/{road.pk}/design").json()
     entries = LedgerEntry.objects.count()
     rows = list(RoadPI.objects.values_list())
@@ -83,7 +83,7 @@ def test_a_trial_shows_what_would_be_and_stores_nothing(project: Any, road: Road
 def test_a_value_saved_as_it_was_tried_has_its_new_revision(road: Road, client_of: Any) -> None:
     """What a trial computed is kept by its numbers; ids and revisions are not among them."""
     ben = client_of("ben")
-    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []})
     pvi = ben.get(f"/api/roads/{road.pk}/design").json()["pvis"][0]
     higher = {"elevation": pvi["elevation"] + 0.25}
     tried(ben, road, {"pvi": {"id": pvi["id"], **higher}})
@@ -110,7 +110,7 @@ def test_a_trial_starts_from_what_its_person_sees(road: Road, client_of: Any) ->
 
 def test_a_trial_for_a_far_plan_leaves_out_the_inner_edges(road: Road, client_of: Any) -> None:
     ben = client_of("ben")
-    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []})
     near = tried(ben, road, {})
     far = tried(ben, road, {"outline_only": True})
     assert {e["role"] for e in far["edges"]["lines"]} == {"toe", "pavement edge"} < {e["role"] for e in near["edges"]["lines"]}
@@ -169,7 +169,7 @@ def test_readings_say_when_there_is_no_ground(project: Any, client_of: Any) -> N
 
 def test_volumes_keep_to_the_range_and_agree_with_the_csv(road: Road, client_of: Any) -> None:
     ben = client_of("ben")
-    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []})
     rows = ben.get(f"/api/roads/{road.pk}/volumes?station_from=100&station_to=200").json()["rows"]
     assert rows[0]["station"] == 100 and rows[-1]["station"] == 200 and rows[0]["cumulative_cut"] == 0
     assert rows[-1]["cumulative_cut"] == pytest.approx(sum(r["cut"] for r in rows))
@@ -181,7 +181,7 @@ def test_volumes_keep_to_the_range_and_agree_with_the_csv(road: Road, client_of:
 def test_sheets_and_landxml_come_as_files(road: Road, client_of: Any) -> None:
     ben, sheets = client_of("ben"), SheetSet.present.get(road=road)
     assert "needs" in (refused := ben.get(f"/api/sheet-sets/{sheets.pk}/sheets").json()["message"]) or "yet" in refused
-    send(ben, "post", f"/roads/{road.pk}/profile/fit")
+    send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []})
     listed = ben.get(f"/api/sheet-sets/{sheets.pk}/sheets").json()
     assert listed["frames"] and listed["section_sheets"] >= 1
     assert ben.get(f"/api/sheet-sets/{sheets.pk}/plan.pdf").content[:5] == b"%PDF-"
@@ -201,7 +201,7 @@ def test_the_last_owner_stays(project: Any, client_of: Any) -> None:
     )
     send(anna, "post", f"/projects/{project.pk}/members", {"username": "out", "role": "owner"})
     assert anna.delete(f"/api/projects/{project.pk}/members/anna").status_code == 200
-    assert Membership.objects.get(project=project, role="owner").user.username == "out"
+    assert Membership.present.get(project=project, role="owner").user.username == "out"
 
 
 def test_what_breaks_on_our_side_is_said_with_a_reference(
@@ -231,7 +231,7 @@ def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
     project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """The worker has not begun (its task waits for the commit), so cancelling ends the job at once and nothing is stored."""
-    monkeypatch.setattr("ivoryridge.design.reading._LONG_OTHERS", 1000)
+    monkeypatch.setattr("ivoryridge.design.received.reading._LONG_OTHERS", 1000)
     ben, files = client_of("ben"), ReceivedFile.objects.count()
     started = upload(ben, project, plane_csv(), where="files")
     assert started.status_code == 202
@@ -245,8 +245,8 @@ def test_a_large_file_becomes_a_job_that_can_be_looked_at_and_cancelled(
 def test_a_large_surface_is_sent_as_a_lattice_and_by_windows(
     project: Any, client_of: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("ivoryridge.design.shown.MOST_SHOWN", 300)
-    derive.clear_memory()
+    monkeypatch.setattr("ivoryridge.design.results.shown.MOST_SHOWN", 300)
+    kinds.clear_memory()
     ben, surface = client_of("ben"), Surface.present.get(project=project)
 
     def told(query: str = "", kind: str = "geometry") -> dict[str, Any]:
@@ -262,10 +262,10 @@ def test_a_large_surface_is_sent_as_a_lattice_and_by_windows(
     assert near["spacing"] == 0 and near["window"][0] == e0
     assert told(f"window={e0},{n0},{e1},{n1}")["spacing"] > 0  # too many for their own triangles
     assert told("interval=2&rounded=true", "contours")["sections"][0]["shape"][0] > 10
-    derive.clear_memory()
-    derive.computed_counts.clear()
+    kinds.clear_memory()
+    kinds.computed_counts.clear()
     assert (
-        told() == whole and "surface" not in derive.computed_counts
+        told() == whole and "surface" not in kinds.computed_counts
     )  # the overview is kept: opening does not wait for the surface
     refused = ben.get(f"/api/surfaces/{surface.pk}/geometry?window=1,2,0,4")
     assert refused.status_code == 422 and "least E" in refused.json()["message"]

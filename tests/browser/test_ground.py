@@ -12,10 +12,10 @@ from playwright.sync_api import Page, expect
 
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.terrain.outline import pieces_of
-from ivoryridge.design.assemble import assemble_surface
 from ivoryridge.design.demo.landscape import SORTING_RULES, lines_dxf, spots_csv, surface_xml
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Membership, Project, Surface
-from ivoryridge.design.results import surface_of
+from ivoryridge.design.results.surface import surface_of
 
 
 @pytest.fixture

@@ -8,9 +8,9 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
-from ivoryridge.design.assemble import assemble_road
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road
-from ivoryridge.design.results import levels_of
+from ivoryridge.design.results.levels import levels_of
 
 
 def link(demo: Any) -> Road:

@@ -9,9 +9,9 @@ import ezdxf
 import pytest
 from playwright.sync_api import expect
 
-from ivoryridge.design.assemble import assemble_road
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI
-from ivoryridge.design.results import line_of
+from ivoryridge.design.results.line import line_of
 
 
 def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted(demo_page: Any, demo: Any) -> None:

@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from ivoryridge.design.assemble import assemble_road, assemble_surface
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Membership, Project, Road, Surface
-from ivoryridge.design.results import surface_of
-from ivoryridge.design.volumes import volumes_picture
+from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.results.surface import surface_of
 from tests.core.test_readers import cloud
 
 E0, N0 = 412_000.0, 687_000.0

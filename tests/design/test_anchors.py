@@ -13,12 +13,15 @@ from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, set_guides, set_profile
-from ivoryridge.design.assemble import assemble_road, with_trial
-from ivoryridge.design.guides import guides_picture
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI, RoadPVI
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import levels_of, line_of
+from ivoryridge.design.results.guides import guides_picture
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
+from tests.conftest import beside
 
 
 @pytest.fixture
@@ -70,7 +73,7 @@ def test_a_trial_moves_them_as_the_act_will(road: Road, people: Any, anchored: d
 
 
 def test_a_pi_inserted_before_leaves_the_tangent_anchor_on_its_own_pi(road: Road, people: Any, anchored: dict[str, int]) -> None:
-    insert_pi(road, people["anna"], index=1, values={"easting": 500_100.0, "northing": 6_200_000.0})
+    insert_pi(road, people["anna"], between=beside(road, 1), values={"easting": 500_100.0, "northing": 6_200_000.0})
     line = line_of(assemble_road(road))
     row = RoadPVI.objects.get(pk=anchored["tangent"])
     assert stations(road)[anchored["tangent"]] == pytest.approx(tangent_points(line, 2)[row.tangent_point] + row.ahead)
@@ -78,7 +81,7 @@ def test_a_pi_inserted_before_leaves_the_tangent_anchor_on_its_own_pi(road: Road
 
 def test_deleting_the_pi_keeps_the_station_and_says_so(road: Road, people: Any, anchored: dict[str, int]) -> None:
     before = stations(road)[anchored["tangent"]]
-    insert_pi(road, people["anna"], index=3, values={"easting": 500_690.0, "northing": 6_200_200.0})
+    insert_pi(road, people["anna"], between=beside(road, 3), values={"easting": 500_690.0, "northing": 6_200_200.0})
     pi = RoadPI.present.filter(road=road)[1]
     _, told = delete_pi(road, people["anna"], pi.pk, revision=pi.revision)
     row = RoadPVI.objects.get(pk=anchored["tangent"])

@@ -17,13 +17,19 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines
-from ivoryridge.design.assemble import assemble_road, chainage_words, with_trial
-from ivoryridge.design.checked import design_findings
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.road import chainage_words
 from ivoryridge.design.models import Road, RoadPI, RoadPVI
-from ivoryridge.design.queries import road_picture
+from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import areas_of, corridor_of, levels_of, line_of
+from ivoryridge.design.results.against import design_findings
+from ivoryridge.design.results.corridor import corridor_of
+from ivoryridge.design.results.earthwork import areas_of
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
+from tests.conftest import beside
 
 
 @pytest.fixture
@@ -226,7 +232,7 @@ def test_pis_slide_along_a_held_straight_and_the_rest_stays_on_its_line(link: Ro
     place = line_of(assemble_road(link)).evaluate(line_of(assemble_road(link)).stations)[0]
     assert (np.abs((place - a) @ normal) < 1e-6).sum() >= 2  # both tangent points of the straight lie on it
     with pytest.raises(BadValue, match="straight from PI 2 to PI 3 is held"):
-        insert_pi(link, designer, index=2, values={"easting": 0.0, "northing": 0.0})
+        insert_pi(link, designer, between=beside(link, 2), values={"easting": 0.0, "northing": 0.0})
     with pytest.raises(BadValue, match="straight from PI 2 to PI 3 is held"):
         delete_pi(link, designer, rows[2].pk, revision=RoadPI.objects.get(pk=rows[2].pk).revision)
 

@@ -8,20 +8,26 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ivoryridge.design import derive, results
 from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road, change_template
-from ivoryridge.design.assemble import assemble_road
-from ivoryridge.design.derive import computed_counts, key_of
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.kept import kinds
+from ivoryridge.design.kept.kinds import computed_counts, hash_of
 from ivoryridge.design.models import DerivedResult, Road, Template
-from ivoryridge.design.queries import road_picture
-from ivoryridge.design.results import areas_of, design_road, surface_of
+from ivoryridge.design.pictures.road import road_picture
+from ivoryridge.design.results.corridor import corridor_of
+from ivoryridge.design.results.crossfall import crossfall_of
+from ivoryridge.design.results.earthwork import areas_of
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.road import design_road
+from ivoryridge.design.results.surface import surface, surface_of
 
 
 @pytest.fixture(autouse=True)
 def fresh() -> None:
-    derive.clear_memory()
+    kinds.clear_memory()
     computed_counts.clear()
 
 
@@ -60,11 +66,11 @@ def test_a_kept_surface_survives_a_restart_and_a_lost_table_costs_only_time(road
     assert recipe is not None
     surface, _ = surface_of(recipe)
     assert DerivedResult.objects.filter(kind="surface").exists()
-    derive.clear_memory()
+    kinds.clear_memory()
     again, _ = surface_of(recipe)
     assert computed_counts["surface"] == 1 and np.array_equal(again.triangles, surface.triangles)
     DerivedResult.objects.all().delete()
-    derive.clear_memory()
+    kinds.clear_memory()
     assert np.array_equal(surface_of(recipe)[0].points, surface.points)
     assert computed_counts["surface"] == 2
 
@@ -76,24 +82,24 @@ def test_the_table_drops_what_was_used_longest_ago(road: Road, monkeypatch: pyte
     keys = []
     for edge in (None, 500.0, 400.0):
         other = replace(recipe, greatest_edge=edge)
-        keys.append(results.surface_key(other))
+        keys.append(surface(other).key)
         surface_of(other)
     size = sum(len(bytes(b)) for b in DerivedResult.objects.filter(key=keys[0]).values_list("blob", flat=True))
-    derive.clear_memory()
+    kinds.clear_memory()
     surface_of(recipe)  # the oldest is used again
-    monkeypatch.setattr(derive, "MOST_BYTES", int(2.5 * size))
+    monkeypatch.setattr(kinds, "MOST_BYTES", int(2.5 * size))
     surface_of(replace(recipe, greatest_edge=300.0))
     kept = set(DerivedResult.objects.values_list("key", flat=True))
     assert keys[0] in kept and keys[1] not in kept and len(kept) == 2
 
 
 def test_keys_tell_apart_what_differs_and_only_that() -> None:
-    key = lambda *v: key_of("line", *v)  # noqa: E731
+    key = lambda *v: hash_of(list(v))  # noqa: E731
     assert key(np.zeros(6)) != key(np.zeros((2, 3)))
     assert key(-0.0) == key(0.0) == key(0)
     assert key({"a": 1, "b": 2}) == key({"b": 2.0, "a": 1.0}) != key({"a": 1, "b": 3})
     assert key([1, [2]]) != key([1, 2]) and key(None) != key("") and key("1") != key(1) and key(True) != key(1)
-    assert key_of("levels", 1) != key(1)
+    assert kinds.tag("levels", 1, 1) != kinds.tag("levels", 2, 1) != kinds.tag("line", 2, 1)
     with pytest.raises(TypeError):
         key(object())
 
@@ -125,16 +131,16 @@ def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_secti
     from ivoryridge.core.corridor.corridor import compute_corridor
 
     inputs = assemble_road(ready(road, people))
-    results.corridor_of(inputs)
+    corridor_of(inputs)
     for _ in range(2):
         pvis = tuple(
             replace(p, elevation=p.elevation + 0.25, station=None if p.station is None else p.station + 1.37) for p in inputs.pvis
         )
         inputs = replace(inputs, pvis=pvis)
-        got = results.corridor_of(inputs)
-        line, levels = results.line_of(inputs), results.levels_of(inputs)
+        got = corridor_of(inputs)
+        line, levels = line_of(inputs), levels_of(inputs)
         assert inputs.surface is not None and inputs.template is not None
-        stations, turning = got.station, results.crossfall_of(inputs)
+        stations, turning = got.station, crossfall_of(inputs)
         assert turning is not None and set(turning.diagram.station[1:-1]) <= set(stations)
         want = compute_corridor(line, levels.profile, inputs.template, surface_of(inputs.surface)[0], stations, crossfall=turning)
         assert np.array_equal(got.left.across, want.left.across, equal_nan=True)

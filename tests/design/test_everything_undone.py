@@ -11,20 +11,24 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.design.actions import edit_course, edit_crossfall, edit_levels, edit_line, edit_profile, edit_road, join_lines
-from ivoryridge.design.assemble import assemble_road
-from ivoryridge.design.ledger import ROWS, redo, undo
+from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI, SheetSet, Template
+from ivoryridge.design.objects import KINDS
 from ivoryridge.design.refusals import Refused
-from ivoryridge.design.results import corridor_of, design_road, line_of, missing_for_corridor
+from ivoryridge.design.results.corridor import corridor_of, missing_for_corridor
+from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.road import design_road
+from tests.conftest import beside
 
 ACTS = 28
 
 
 def kept() -> dict[tuple[str, int], dict[str, Any]]:
-    """Every value of every row that is there; revisions only ever grow."""
+    """Every value of every row that is there; revisions and the head only ever grow."""
     return {
-        (name, row["id"]): {k: v for k, v in row.items() if k not in ("revision", "arrays")}
-        for name, model in ROWS.items()
+        (name, row["id"]): {k: v for k, v in row.items() if k not in ("revision", "arrays", "head")}
+        for name, model in ((k.model.__name__, k.model) for k in KINDS)
         for row in model.present.values()
     }
 
@@ -40,7 +44,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator) -> list[Callable[[]
     others = list(Road.present.filter(project=demo).exclude(pk=road.pk))
     if not assemble_road(road).has_line:
         place = {"easting": float(rng.uniform(411_900, 414_000)), "northing": float(rng.uniform(686_700, 687_200))}
-        return [lambda: edit_line.insert_pi(road, user, index=len(pis), values=place)]
+        return [lambda: edit_line.insert_pi(road, user, between=beside(road, len(pis)), values=place)]
     line = line_of(assemble_road(road))
     first, last = line.start_station, line.end_station
     at = float(rng.uniform(first - 20, last + 20))
@@ -84,7 +88,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator) -> list[Callable[[]
             lambda: edit_line.change_pi(road, user, pi.pk, **told, values=moved),
             lambda: edit_line.change_pi(road, user, pi.pk, **told, values={"radius": float(rng.choice([0, 180, 450, 5000]))}),
             lambda: edit_line.delete_pi(road, user, pi.pk, **told),
-            lambda: edit_line.insert_pi(road, user, index=int(rng.integers(len(pis) + 1)), values=moved),
+            lambda: edit_line.insert_pi(road, user, between=beside(road, int(rng.integers(len(pis) + 1))), values=moved),
             lambda: edit_line.curve_by(road, user, pi.pk, **told, by="largest"),
             lambda: edit_course.hold(
                 road, user, pi.pk, **told, what=str(rng.choice(["pi", "straight", "curve"])), held=bool(rng.integers(2))

@@ -13,10 +13,12 @@ from ivoryridge.core.terrain.reach import likely_cause, within_reach
 from ivoryridge.core.terrain.survey import Survey
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_ground import edit_ground
-from ivoryridge.design.assemble import assemble_surface
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.edit_road import delete_surface
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import ReceivedFile, Surface, SurveySet, Upload
-from ivoryridge.design.results import surface_of
+from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results.surface import surface_of
 
 E0, N0 = 500_000.0, 6_200_000.0
 
@@ -104,22 +106,32 @@ def test_a_file_is_sent_once_and_looked_at_and_brought_in_by_its_id(project: Any
     assert ben.post(f"/api/projects/{project.pk}/preview", {"upload": 999}).status_code == 404
 
 
-def test_edits_made_while_a_file_is_read_stay(project: Any, people: Any, monkeypatch: pytest.MonkeyPatch) -> None:
-    from ivoryridge.design.actions import bring_in_file as module
-
+def test_edits_made_while_a_file_is_read_stay(project: Any, people: Any) -> None:
     surface = Surface.present.get(project=project)
-    real = module.act
 
-    def meanwhile(*args: Any) -> Any:
-        monkeypatch.setattr(module, "act", real)
-        now = Surface.present.get(pk=surface.pk)
-        edit_ground(now, people["anna"], revision=now.revision, edits=[{"do": "add_point", "to": [E0, N0, 101.0]}])
-        return real(*args)
+    def meanwhile(done: int, total: int, message: str) -> None:
+        if message == "Storing":
+            now = Surface.present.get(pk=surface.pk)
+            edit_ground(now, people["anna"], revision=now.revision, edits=[{"do": "add_point", "to": [E0, N0, 101.0]}])
 
-    monkeypatch.setattr(module, "act", meanwhile)
-    bring_in_file(project, people["ben"], content=points(), name="more.csv", surface_id=surface.pk)
+    bring_in_file(project, people["ben"], content=points(), name="more.csv", surface_id=surface.pk, progress=meanwhile)
     surface.refresh_from_db()
     assert len(surface.edits) == 1 and len(surface.sources) == 2
+    undo(project, people["anna"])  # ben's file came after, but changed nothing of what she did
+    surface.refresh_from_db()
+    assert not surface.edits and len(surface.sources) == 2
+
+
+def test_a_surface_deleted_while_a_file_is_read_is_told(project: Any, people: Any) -> None:
+    surface = Surface.present.get(project=project)
+
+    def meanwhile(done: int, total: int, message: str) -> None:
+        if message == "Storing":
+            delete_surface(surface, people["anna"], revision=Surface.present.get(pk=surface.pk).revision)
+
+    with pytest.raises(BadValue, match="was deleted while the file was being read"):
+        bring_in_file(project, people["ben"], content=points(), name="more.csv", surface_id=surface.pk, progress=meanwhile)
+    assert not ReceivedFile.objects.filter(name="more.csv").exists()
 
 
 CODED = """P;E;N;Z;code
@@ -195,7 +207,7 @@ def test_odd_points_are_doubted_in_words(project: Any, rows: str, code: str) -> 
 
 
 def test_findings_speak_of_points_by_their_names(project: Any, people: Any) -> None:
-    from ivoryridge.design.ground_queries import findings_picture
+    from ivoryridge.design.pictures.ground import findings_picture
 
     rows = [f"{100 + i};{E0 + 10 * (i % 7)};{N0 + 10 * (i // 7)};{100 + 0.1 * i}" for i in range(49)]
     rows += [f"306;{E0 + 10};{N0};140"]

@@ -14,15 +14,15 @@ from numpy.testing import assert_allclose
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.terrain.faces import clean_faces
 from ivoryridge.core.terrain.surface import read_surface, surface_area
-from ivoryridge.design import derive
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file, role_by_rules
 from ivoryridge.design.actions.edit_ground import answer_finding, change_roles, edit_ground, merge_into, set_rules, take_edit_back
-from ivoryridge.design.assemble import assemble_surface
-from ivoryridge.design.ground_queries import findings_picture
-from ivoryridge.design.ledger import redo, undo
+from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.inputs.surface import assemble_surface
+from ivoryridge.design.kept import kinds
 from ivoryridge.design.models import Project, ReceivedFile, Surface, SurveySet
+from ivoryridge.design.pictures.ground import findings_picture
 from ivoryridge.design.refusals import BadValue, Stale
-from ivoryridge.design.results import surface_of
+from ivoryridge.design.results.surface import surface_of
 
 E0, N0 = 412_000.0, 687_000.0
 
@@ -115,10 +115,10 @@ def test_findings_are_answered_in_place_and_every_answer_is_undone(empty: Projec
     surface = Surface.present.get(project=empty)
     found = {f["code"]: f for f in findings_picture(surface)["open"]}
     assert {"zero-level", "spike", "swapped"} <= set(found)
-    derive.clear_memory()
-    derive.computed_counts.clear()
+    kinds.clear_memory()
+    kinds.computed_counts.clear()
     again = {f["code"]: f for f in findings_picture(surface)["open"]}
-    assert again == found and "checks" not in derive.computed_counts  # kept, and the same when read back
+    assert again == found and "checks" not in kinds.computed_counts  # kept, and the same when read back
     assert found["swapped"]["ways"] == ["change_over", "leave_out", "keep"] and found["zero-level"]["level"] == pytest.approx(
         61.5, abs=0.6
     )
@@ -239,7 +239,7 @@ def test_what_is_given_out_reads_back_equal(empty: Project, anna: Any, client_of
 def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones_place(empty: Project, anna: Any) -> None:
     from datetime import UTC, datetime
 
-    from ivoryridge.design.exchange import difference_to_taken, exchange_picture, put_document, take_document
+    from ivoryridge.design.actions.document_exchange import difference_to_taken, exchange_picture, put_document, take_document
 
     when = datetime(2026, 3, 2, 9, tzinfo=UTC)
     first = put_document(empty, name="spots.csv", content=points_csv(), by="the surveyor", at=when)
@@ -291,7 +291,7 @@ def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones
 ])  # fmt: skip
 def test_the_reference_of_a_file_is_set_beside_the_projects(file: str, project: str, told: str | None) -> None:
     """Names and units of the codes: EPSG register, as pyproj ships it."""
-    from ivoryridge.design.reference import compare_references
+    from ivoryridge.design.received.reference import compare_references
 
     got = compare_references(file, project)
     assert got is None if told is None else told in (got or "")

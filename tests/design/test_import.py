@@ -12,10 +12,12 @@ from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.core.terrain.triangulate import triangulate
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
-from ivoryridge.design.assemble import assemble_road, assemble_surface
-from ivoryridge.design.checked import design_findings
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Road, Surface
-from ivoryridge.design.results import design_road, surface_of
+from ivoryridge.design.results.against import design_findings
+from ivoryridge.design.results.road import design_road
+from ivoryridge.design.results.surface import surface_of
 from tests.core.test_terrain import FAR, scattered, triangle_set
 
 

@@ -12,10 +12,10 @@ from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile
 from ivoryridge.design.actions.edit_road import change_template, create_road, delete_road
-from ivoryridge.design.ledger import redo, undo
+from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI, Surface, SurveySet, Template
 from ivoryridge.design.refusals import Refused, Stale
-from tests.conftest import plane_csv
+from tests.conftest import beside, plane_csv
 
 
 def state(road: Road) -> list[tuple[Any, ...]]:
@@ -34,7 +34,7 @@ def test_undo_and_redo_of_every_act_restore_every_value(road: Road, people: Any)
     acts = [
         lambda: propose_profile(road, anna),
         lambda: change_pi(road, anna, pi.pk, revision=RoadPI.objects.get(pk=pi.pk).revision, values={"radius": 150.0}),
-        lambda: insert_pi(road, anna, index=3, values={"easting": 500_690.0, "northing": 6_200_200.0}),
+        lambda: insert_pi(road, anna, between=beside(road, 3), values={"easting": 500_690.0, "northing": 6_200_200.0}),
         lambda: change_template(
             road.template,
             anna,

@@ -7,19 +7,25 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ivoryridge.core.alignment.horizontal import project_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import NoSolutionError
 from ivoryridge.design.actions import edit_levels as levels
 from ivoryridge.design.actions.edit_course import tie_end
+from ivoryridge.design.actions.edit_crossfall import set_crossfall
 from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile, set_profile
 from ivoryridge.design.actions.edit_road import create_road
-from ivoryridge.design.assemble import assemble_road
-from ivoryridge.design.checked import design_findings
-from ivoryridge.design.ledger import undo
-from ivoryridge.design.levels_beside import beside_picture, candidates_picture
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPVI
+from ivoryridge.design.pictures.beside import beside_picture, candidates_picture
+from ivoryridge.design.pictures.road import road_key
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results import areas_of, crossfall_of, levels_of, line_of
+from ivoryridge.design.results.against import design_findings
+from ivoryridge.design.results.crossfall import crossfall_of
+from ivoryridge.design.results.earthwork import areas_of
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
 from tests.design.test_courses import designer, fresh, link  # noqa: F401
 
 
@@ -99,17 +105,53 @@ def test_a_tied_end_takes_the_level_of_the_other_roads_edge(link: Road, demo: An
     _, spur = create_road(demo, designer, name="Spur", pis=[{"easting": e, "northing": n} for e, n in places])
     set_profile(spur, designer, [PVI(0, 52), PVI(160, 53)], label="Draw a profile")
     tie_end(fresh(spur), designer, revision=fresh(spur).revision, end="end", other=link, station=None, level="edge")
-    inputs, main = assemble_road(fresh(spur)), assemble_road(link)
-    station = fresh(spur).ties["end"]["station"]
-    turning = crossfall_of(main)
+    tied = fresh(spur).ties["end"]["station"]
+
+    def at_the_edge() -> tuple[float, float]:
+        """Chainage of the spur and level where it crosses the link's edge, by looking at a place every millimetre of its last 10 m."""
+        inputs, main = assemble_road(fresh(spur)), assemble_road(fresh(link))
+        line = line_of(inputs)
+        s = np.arange(line.end_station - 10, line.end_station, 0.001)
+        seen = project_points(line_of(main), line.evaluate(s)[0])
+        at = int(np.argmin(np.abs(np.abs(seen.offset) - 3.65)))
+        turning = crossfall_of(main)
+        assert turning is not None
+        right = float(
+            turning.diagram.rates(seen.station[at])[1][0]
+        )  # the spur comes from the south, on the right of a road to the east
+        return float(s[at]), float(levels_of(main).profile.evaluate(seen.station[at])[0][0]) + 3.65 * right
+
+    where, level = at_the_edge()
+    pvi, profile = levels_of(assemble_road(fresh(spur))).pvis[-1], levels_of(assemble_road(fresh(spur))).profile
+    assert (pvi.station, pvi.elevation) == pytest.approx((where, level), abs=0.001) and where < profile.station[-1] - 3.6
+    centre = float(levels_of(assemble_road(link)).profile.evaluate(tied)[0][0])
+    assert profile.evaluate(profile.station[-1])[0][0] == pytest.approx(centre, abs=1e-6)  # over the lane the level is the link's
+    seen, key = levels_of(assemble_road(link)).rows[2], road_key(assemble_road(fresh(spur)))
+    change_pvi(link, designer, seen.id, revision=seen.revision, values={"elevation": seen.elevation + 1.0})
+    lifted = levels_of(assemble_road(fresh(spur))).pvis[-1].elevation
+    assert lifted == pytest.approx(at_the_edge()[1], abs=0.001) and lifted > level + 0.1
+    assert road_key(assemble_road(fresh(spur))) != key  # the picture of what hangs on it is another one, too
+
+
+def test_a_tie_to_the_centre_follows_the_axis_of_turning(link: Road, demo: Any, designer: Any) -> None:  # noqa: F811
+    """The main road's centre rises where it turns about its inner edge; the side road's old level would be wrong by that."""
+    turning = crossfall_of(assemble_road(link))
     assert turning is not None
-    right = float(turning.diagram.rates(station)[1][0])  # the spur comes from the south, on the right of a road to the east
-    want = float(levels_of(main).profile.evaluate(station)[0][0]) + 3.65 * right
-    assert levels_of(inputs).pvis[-1].elevation == pytest.approx(want, abs=1e-6)
-    main_pvi = levels_of(main).rows[2]
-    change_pvi(link, designer, main_pvi.id, revision=main_pvi.revision, values={"elevation": main_pvi.elevation + 1.0})
-    lifted = float(levels_of(assemble_road(fresh(link))).profile.evaluate(station)[0][0]) + 3.65 * right
-    assert levels_of(assemble_road(fresh(spur))).pvis[-1].elevation == pytest.approx(lifted, abs=1e-6) and lifted > want
+    bend = turning.diagram.bends[0]
+    full = 0.5 * (bend.full_in + bend.full_out)
+    place, azimuth, _ = line_of(assemble_road(link)).evaluate(full)
+    out = place[0] + 150 * np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])])
+    pis = [{"easting": float(e), "northing": float(n)} for e, n in (out, place[0])]
+    _, spur = create_road(demo, designer, name="Spur", pis=pis)
+    set_profile(spur, designer, [PVI(0, 52), PVI(150, 53)], label="Draw a profile")
+    tie_end(fresh(spur), designer, revision=fresh(spur).revision, end="end", other=link, station=full, level="centre")
+    before = levels_of(assemble_road(fresh(spur))).pvis[-1].elevation
+    set_crossfall(fresh(link), designer, revision=fresh(link).revision, values={"axis": "inner"})
+    after = levels_of(assemble_road(fresh(spur))).pvis[-1].elevation
+    rate = abs(float(turning.diagram.rates(full)[0][0]))
+    assert (
+        after - before == pytest.approx(3.65 * (rate - 0.025), abs=1e-6) and after - before > 0.05
+    )  # the inner lane falls by its rate
 
 
 def test_what_stands_beside_the_profile(link: Road, demo: Any) -> None:  # noqa: F811

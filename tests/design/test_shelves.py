@@ -15,12 +15,12 @@ from ivoryridge.design.actions.edit_ground import delete_survey, edit_ground, me
 from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road, change_sheet_set, rename
 from ivoryridge.design.actions.issue_sheets import issue_sheets
-from ivoryridge.design.assemble import assemble_surface
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Issue, Project, Road, SheetSet, Surface, SurveySet
+from ivoryridge.design.pictures.shelves import shelves_picture
 from ivoryridge.design.refusals import BadValue, Stale
-from ivoryridge.design.results import surface_of
-from ivoryridge.design.shelves import shelves_picture
+from ivoryridge.design.results.surface import surface_of
 
 
 def by_id(project: Project) -> dict[str, dict[str, Any]]:

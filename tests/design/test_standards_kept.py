@@ -8,13 +8,15 @@ from typing import Any
 import pytest
 
 from ivoryridge.core.standards.standard import built_in_standards
-from ivoryridge.design import derive, standards
 from ivoryridge.design.actions.edit_line import change_pi
 from ivoryridge.design.actions.edit_road import accept_departure, change_project, set_speeds
-from ivoryridge.design.assemble import assemble_road, with_trial
-from ivoryridge.design.ledger import undo
+from ivoryridge.design.actions.standing import undo
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs import standards
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.kept import kinds
 from ivoryridge.design.models import Project, Road, RoadPI
-from ivoryridge.design.queries import road_key, road_picture
+from ivoryridge.design.pictures.road import road_key, road_picture
 from ivoryridge.design.refusals import BadValue, Stale
 
 
@@ -85,14 +87,14 @@ def test_speeds_and_standards_that_cannot_be_are_refused_and_a_lost_one_is_told(
 def test_an_offices_own_file_takes_the_place_of_the_one_that_ships(road: Road, settings: Any, tmp_path: Path) -> None:
     settings.STANDARDS_DIR = tmp_path
     assert "radius-least" in codes(road)
-    text = (Path(standards.__file__).parents[1] / "core/standards/sets/british_metric.toml").read_text()
+    text = (Path(standards.__file__).parents[2] / "core/standards/sets/british_metric.toml").read_text()
     own = text.replace("unverified: check your edition", "confirmed by M. Hale, 2026-03-01").replace(
         "radius = 255, radius_desirable = 510", "radius = 150, radius_desirable = 190"
     )
     assert own != text
     (tmp_path / "british_metric.toml").write_text(own)
     assert "radius-least" not in codes(road)
-    derive.clear_memory()
+    kinds.clear_memory()
     found = [f for f in picture(road)["findings"] if "status" in f]
     assert found and all(f["status"].startswith(("confirmed by M. Hale", "common practice")) for f in found)
     assert set(standards.all_standards()) == set(built_in_standards())

@@ -19,13 +19,16 @@ from ivoryridge.design.actions.edit_road import (
     delete_road,
     delete_surface,
 )
-from ivoryridge.design.assemble import assemble_road, with_trial
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, SheetSet, Surface
-from ivoryridge.design.queries import project_picture, road_picture, road_pictures, section_picture
+from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.project import project_picture
+from ivoryridge.design.pictures.road import road_picture, road_pictures
+from ivoryridge.design.pictures.section import section_picture
 from ivoryridge.design.refusals import BadValue, Stale
-from ivoryridge.design.results import design_road
-from ivoryridge.design.sheets import plan_sheets, section_sheets, sheet_list, sheets_key
-from ivoryridge.design.volumes import volumes_picture
+from ivoryridge.design.results.road import design_road
+from ivoryridge.design.results.sheets import plan_sheets, section_sheets, sheet_list, sheets_key
 
 
 def fresh(road: Road) -> Road:
@@ -67,7 +70,7 @@ def test_sheets_follow_the_road_and_equal_inputs_give_equal_paper(road: Road, pe
     change_pi(fresh(road), people["anna"], pi.pk, revision=1, values={"radius": 150.0})
     sheets = SheetSet.objects.get(pk=sheets.pk)
     assert sheets_key(sheets) != key and render_pdf(plan_sheets(sheets), title="t") != pdf
-    from ivoryridge.design.ledger import undo
+    from ivoryridge.design.actions.standing import undo
 
     undo(road.project, people["anna"])
     sheets = SheetSet.objects.get(pk=sheets.pk)

@@ -15,16 +15,17 @@ from ivoryridge.core.terrain.recipe import usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
 from ivoryridge.core.text import clean
 
-from ..assemble import SourceRow, SurfaceRecipe, assemble_surface, numbered_edits
-from ..derive import derived
-from ..ledger import Act, act
+from ..inputs.surface import SourceRow, SurfaceRecipe, assemble_surface, numbered_edits
+from ..kept.packing import pack_survey
+from ..ledger import Act
 from ..models import Project, ReceivedFile, Surface, SurveySet
-from ..preview import places_of, preview_file, role_by_rules, sorted_layers
-from ..reading import ReadFile, read_file
+from ..received.preview import places_of, preview_file, role_by_rules, sorted_layers
+from ..received.reading import ReadFile, read_file
 from ..refusals import BadValue
-from ..results import make_surface, surface_key
-from ..shown import overview_of
-from ..survey_blob import pack_survey
+from ..results.shown import overview_of
+from ..results.surface import at_hand
+from ..results.surface import surface as surface_result
+from .standing import act, rehearsed
 
 __all__ = ["ReadFile", "bring_in_file", "preview_file", "read_file", "role_by_rules", "sorted_layers"]
 
@@ -78,23 +79,57 @@ def bring_in_file(
         raise BadValue(
             "nothing-chosen", "Nothing of the file is chosen. Choose where at least one part of it goes.", field="sets"
         )
-    surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
-    recipe = assemble_surface(surface) if surface else SurfaceRecipe()
-    progress(2, _STEPS, f"Triangulating {total} points")
-    findings: list[Finding] = []
-    triangles = 0
-    if joined:
-        rows, edits = _with_sources(recipe, surface, joined, replaces)
-        new = replace(recipe, sources=tuple(rows), edits=numbered_edits(edits, [s.id for s in rows]))
-        made, found = derived(surface_key(new), lambda: make_surface(new, {p.digest: p.survey for p in joined}))
-        overview_of(new)  # so that who opens the project next need not wait for it
-        findings += found
-        triangles = len(made.triangles)
-    for p in apart:
-        alone = SurfaceRecipe(sources=(SourceRow(0, p.digest, p.roles),))
-        findings += derived(surface_key(alone), lambda p=p, r=alone: make_surface(r, {p.digest: p.survey}))[1]  # type: ignore[misc]
-        overview_of(alone)
-    progress(3, _STEPS, "Storing")
+    with at_hand({p.digest: p.survey for p in (*joined, *apart)}):
+        surface = Surface.present.filter(project=project, pk=surface_id).first() if surface_id else None
+        recipe = assemble_surface(surface) if surface else SurfaceRecipe()
+        progress(2, _STEPS, f"Triangulating {total} points")
+        findings: list[Finding] = []
+        triangles = 0
+        if joined:
+            rows, edits = _with_sources(recipe, surface, joined, replaces)
+            new = replace(recipe, sources=tuple(rows), edits=numbered_edits(edits, [s.id for s in rows]))
+            made, found = surface_result(new).get()
+            overview_of(new)  # so that who opens the project next need not wait for it
+            findings += found
+            triangles = len(made.triangles)
+        for p in apart:
+            alone = SurfaceRecipe(sources=(SourceRow(0, p.digest, p.roles),))
+            findings += surface_result(alone).get()[1]
+            overview_of(alone)
+        progress(3, _STEPS, "Storing")
+        doing, own, lost, target = _stored_all(
+            project, user, content=content, name=name, read=read, joined=joined, apart=apart, target=surface, replaces=replaces,
+            received=received,
+        )  # fmt: skip
+        surface = target
+    told = [f"{total:,} points brought in.".replace(",", " ")]
+    if joined and surface is not None:
+        told = [f"{total:,} points brought in; {surface.name} has {triangles:,} triangles now.".replace(",", " ")]
+    if own:
+        told.append(f"{', '.join(s.name for s in own)}: surfaces of their own.")
+    if lost:
+        told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
+    if (waiting := _unsorted(packed)) > 0:
+        told.append(f"{waiting} layers have no role yet and are not part of the surface; sort them under Layers.")
+    return doing, surface or own[0], told + [f.sentence for f in (*read.findings, *findings)]
+
+
+@rehearsed
+def _stored_all(
+    project: Project,
+    user: User,
+    *,
+    content: bytes,
+    name: str,
+    read: ReadFile,
+    joined: list[_Packed],
+    apart: list[_Packed],
+    target: Surface | None,
+    replaces: tuple[int, ...],
+    received: ReceivedFile | None,
+) -> tuple[Act, list[Surface], int, Surface | None]:
+    """The one short transaction; edits of the surface made meanwhile stay."""
+    surface = target
     lost = 0
     with act(project, user, f"Bring in {name}") as doing:
         file = received or ReceivedFile.objects.create(
@@ -107,6 +142,10 @@ def bring_in_file(
                 surface = doing.create(Surface(project=project, name=_free_name(project, "Existing ground"), sources=added))
             else:
                 surface.refresh_from_db()  # edits made meanwhile stay
+                if surface.removed:
+                    raise BadValue(
+                        "surface-gone", f"{surface.name} was deleted while the file was being read. Bring it in again, elsewhere.", field="surface_id"
+                    )  # fmt: skip
                 at = next((i for i, s in enumerate(surface.sources) if s in replaces), len(surface.sources))
                 others = [i for i in surface.sources if i not in replaces]
                 edits = [e for e in surface.edits if e.get("survey") not in replaces]
@@ -120,16 +159,7 @@ def bring_in_file(
             )
             for p in apart
         ]
-    told = [f"{total:,} points brought in.".replace(",", " ")]
-    if joined and surface is not None:
-        told = [f"{total:,} points brought in; {surface.name} has {triangles:,} triangles now.".replace(",", " ")]
-    if own:
-        told.append(f"{', '.join(s.name for s in own)}: surfaces of their own.")
-    if lost:
-        told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
-    if (waiting := _unsorted(packed)) > 0:
-        told.append(f"{waiting} layers have no role yet and are not part of the surface; sort them under Layers.")
-    return doing, surface or own[0], told + [f.sentence for f in (*read.findings, *findings)]
+    return doing, own, lost, surface
 
 
 def _pack(project: Project, name: str, survey: Survey, options: dict[str, Any]) -> _Packed:

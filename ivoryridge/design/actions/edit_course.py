@@ -3,22 +3,32 @@
 from __future__ import annotations
 
 import itertools
-import re
 from typing import Any
 
 from django.contrib.auth.models import User
 
-from ivoryridge.core.alignment.course import convert_to_pis, run_against, told_elements
+from ivoryridge.core.alignment.course import convert_to_pis, told_elements
 from ivoryridge.core.alignment.horizontal import project_points
 from ivoryridge.core.alignment.stationing import counted_at
-from ivoryridge.core.errors import InputError
+from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.units import format_station
 
-from ..assemble import assemble_road
-from ..ledger import Act, act
+from ..edits.reversal import (
+    mirrored_course,
+    mirrored_crossfall,
+    mirrored_guide,
+    mirrored_key,
+    mirrored_pvi,
+    mirrored_speeds,
+    mirrored_ties,
+)
+from ..inputs.network import assemble_road
+from ..ledger import Act
 from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Template
 from ..refusals import BadValue
-from ..results import corridor_of, levels_of, line_of, missing_for_corridor
+from ..results.levels import levels_of
+from ..results.line import line_of
+from .standing import act, rehearsed
 
 __all__ = [
     "change_offset",
@@ -38,6 +48,7 @@ __all__ = [
 _DECIMALS = 9  # of mirrored stations: twice mirrored, a station typed in micrometres is itself again
 
 
+@rehearsed
 def create_course(
     project: Project,
     user: User,
@@ -58,15 +69,12 @@ def create_course(
         )  # fmt: skip
         doing.create(road)
         doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
-        line_of(assemble_road(road))
         for i, p in enumerate(pvis):
             last = i == len(pvis) - 1
             held = {"anchor": "start"} if i == 0 else {"anchor": "end"} if last else {"anchor": "station", "station": p.station}
             doing.create(
                 RoadPVI(road=road, elevation=p.elevation, half_in=p.half_in, half_out=p.half_out, circular=p.circular, **held)
             )
-        if pvis:
-            levels_of(assemble_road(road))
     return doing, road
 
 
@@ -76,6 +84,7 @@ def set_free(doing: Act, road: Road) -> None:
     doing.change(road, course={"kind": "elements", "elements": told_elements(line)})
 
 
+@rehearsed
 def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """A line kept by elements, or a parallel, becomes a line by PIs; says how far that moves it."""
     if not road.course:
@@ -92,7 +101,6 @@ def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
                 "spiral_out": p.spiral_out,
             }
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
-        _checked(road)
     amount = (
         "less than 0.1 mm"
         if found.difference < 1e-4
@@ -101,6 +109,7 @@ def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
     return doing, [f"{road.name} has {len(found.pis)} PIs now. The line moved by {amount}."]
 
 
+@rehearsed
 def free_line(road: Road, user: User, *, revision: int) -> Act:
     if road.course.get("kind") != "offset":
         raise BadValue("not-linked", f"The line of {road.name} hangs on no other road.")
@@ -110,15 +119,16 @@ def free_line(road: Road, user: User, *, revision: int) -> Act:
     return doing
 
 
+@rehearsed
 def change_offset(road: Road, user: User, *, revision: int, offset: float) -> Act:
     if road.course.get("kind") != "offset":
         raise BadValue("not-linked", f"The line of {road.name} hangs on no other road.")
     with act(road.project, user, f"Change the offset of {road.name}") as doing:
         doing.change(road, revision=revision, course={**road.course, "offset": offset})
-        _checked(road)
     return doing
 
 
+@rehearsed
 def tie_end(
     road: Road, user: User, *, revision: int, end: str, other: Road, station: float | None, level: str = ""
 ) -> tuple[Act, list[str]]:
@@ -137,7 +147,8 @@ def tie_end(
     line = line_of(assemble_road(other))
     pi = inputs.pis[0 if end == "start" else -1]
     if station is None:
-        station = float(project_points(line, [[pi.easting, pi.northing]]).station[0])
+        nearest = float(project_points(line, [[pi.easting, pi.northing]]).station[0])
+        station = min(max(nearest, line.start_station), line.end_station)  # beyond an end, that end is nearest
     if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
         raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
     if level and len(assemble_road(other).pvis) < 2:
@@ -148,12 +159,12 @@ def tie_end(
             revision=revision,
             ties={**road.ties, end: {"road": other.pk, "station": round(station, _DECIMALS), "level": level}},
         )
-        _checked(road)
     return doing, [
         f"The {end} of {road.name} lies on {other.name} at {format_station(station)} and follows it{' in level, too' if level else ''}."
     ]
 
 
+@rehearsed
 def untie_end(road: Road, user: User, *, revision: int, end: str) -> Act:
     """The end stays where it is now, on its own."""
     if end not in road.ties:
@@ -164,19 +175,7 @@ def untie_end(road: Road, user: User, *, revision: int, end: str) -> Act:
     with act(road.project, user, f"Untie the {end} of {road.name}") as doing:
         doing.change(road, revision=revision, ties={k: v for k, v in road.ties.items() if k != end})
         doing.change(rows[0 if end == "start" else -1], easting=float(place[0]), northing=float(place[1]))
-        _checked(road)
     return doing
-
-
-def _checked(road: Road) -> None:
-    """The road and all that hang on it must still compute."""
-    fresh = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
-    inputs = assemble_road(fresh)
-    line_of(inputs)
-    if len(inputs.pvis) >= 2:
-        levels_of(inputs)
-    if not missing_for_corridor(inputs):
-        corridor_of(inputs)
 
 
 def hanging_on(road: Road) -> list[Road]:
@@ -190,13 +189,18 @@ def let_go(doing: Act, other: Road, road: Road) -> None:
     if other.course.get("road") == road.pk:
         set_free(doing, other)
     rows = list(RoadPI.present.filter(road=other))
-    line = line_of(assemble_road(other))
+    try:
+        line = line_of(assemble_road(other))
+    except IvoryRidgeError:  # it lay nowhere before, so its own PIs are all there is to stay
+        doing.change(other, ties={e: t for e, t in other.ties.items() if t["road"] != road.pk})
+        return
     for end in [e for e, t in other.ties.items() if t["road"] == road.pk]:
         place = line.evaluate(line.start_station if end == "start" else line.end_station)[0][0]
         doing.change(rows[0 if end == "start" else -1], easting=float(place[0]), northing=float(place[1]))
     doing.change(other, ties={e: t for e, t in other.ties.items() if t["road"] != road.pk})
 
 
+@rehearsed
 def set_equations(road: Road, user: User, *, revision: int, equations: list[list[float]]) -> tuple[Act, list[str]]:
     """Chainage equations [station m, jump m]; says where chainages occur twice or not at all."""
     line = line_of(assemble_road(road))
@@ -231,6 +235,7 @@ def set_equations(road: Road, user: User, *, revision: int, equations: list[list
     return doing, told
 
 
+@rehearsed
 def hold(road: Road, user: User, pi_id: int, *, revision: int, what: str, held: bool) -> Act:
     """Hold a PI, the straight from it to the next, or its curve: with it the PI and both straights; or let go of them.
 
@@ -260,6 +265,7 @@ def hold(road: Road, user: User, pi_id: int, *, revision: int, what: str, held: 
 
 
 # --- reversal ------------------------------------------------------------------------------------------------
+@rehearsed
 def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """The road in the other direction. Chainages, sides, grades, crossfall, speeds, guides and equations are mirrored; twice
     restores every value."""
@@ -279,89 +285,17 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
         for row, position, straight in zip(rows, reversed([r.position for r in rows]), straights, strict=True):
             doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in, straight_held=straight)
         for pvi in RoadPVI.present.filter(road=road):
-            doing.change(pvi, **_mirrored_pvi(pvi, mirror))
+            doing.change(pvi, **mirrored_pvi(pvi, mirror))
         doing.change(
-            road, revision=revision, mirrored=not road.mirrored, course=_mirrored_course(road, line), ties=_mirrored_ties(road),
-            speeds=_mirrored_speeds(road, line.start_station, mirror), guides=[_mirrored_guide(g, mirror, grades) for g in road.guides],
-            crossfall=_mirrored_crossfall(road.crossfall), equations=sorted([mirror(s), -j] for s, j in road.equations),
+            road, revision=revision, mirrored=not road.mirrored, course=mirrored_course(road, line), ties=mirrored_ties(road),
+            speeds=mirrored_speeds(road, line.start_station, mirror), guides=[mirrored_guide(g, mirror, grades) for g in road.guides],
+            crossfall=mirrored_crossfall(road.crossfall), equations=sorted([mirror(s), -j] for s, j in road.equations),
             fixed_points=[{**f, "station": mirror(f["station"])} for f in road.fixed_points],
-            departures={_mirrored_key(k, len(inputs.pis), len(inputs.pvis)): v for k, v in road.departures.items()},
+            departures={mirrored_key(k, len(inputs.pis), len(inputs.pvis)): v for k, v in road.departures.items()},
         )  # fmt: skip
         for other in hanging_on(road):
             _follow_reversal(doing, other, road, mirror)
-        _checked(road)
     return doing, [f"{road.name} runs the other way now; its sides, grades and chainages are mirrored."]
-
-
-_TURNED_POINTS = {"TS": "ST", "SC": "CS", "CS": "SC", "ST": "TS", "": ""}
-_TURNED_ENDS = {"start": "end", "end": "start"}
-
-
-def _mirrored_pvi(pvi: RoadPVI, mirror: Any) -> dict[str, Any]:
-    return {
-        "anchor": _TURNED_ENDS.get(pvi.anchor, pvi.anchor), "station": None if pvi.station is None else mirror(pvi.station),
-        "tangent_point": _TURNED_POINTS[pvi.tangent_point], "ahead": -pvi.ahead + 0.0, "half_in": pvi.half_out, "half_out": pvi.half_in,
-    }  # fmt: skip
-
-
-def _mirrored_course(road: Road, line: Any) -> dict[str, Any]:
-    """Elements from the last to the first, each from its other end."""
-    if road.course.get("kind") != "elements":
-        return dict(road.course)
-    return {"kind": "elements", "elements": told_elements(run_against(line))}
-
-
-def _mirrored_ties(road: Road) -> dict[str, Any]:
-    return {_TURNED_ENDS[end]: tie for end, tie in road.ties.items()}
-
-
-def _mirrored_speeds(road: Road, start: float, mirror: Any) -> list[list[float]]:
-    """Zones from the last to the first; the project's own speed needs no zone at the start."""
-    usual = float(road.project.design_speed)
-    own = sorted([float(s), float(v)] for s, v in road.speeds)
-    edges = [(start, usual), *((s, v) for s, v in own if s > start)]
-    if own and own[0][0] <= start:
-        edges[0] = (start, own[0][1])
-    speeds = [v for _, v in edges]
-    stations = [s for s, _ in edges[1:]]
-    zones = [(start, speeds[-1]), *zip([mirror(s) for s in reversed(stations)], speeds[-2::-1], strict=True)]
-    return [[s, v] for i, (s, v) in enumerate(zones) if i > 0 or v != usual]
-
-
-def _mirrored_guide(guide: dict[str, Any], mirror: Any, grades: list[int]) -> dict[str, Any]:
-    g = dict(guide)
-    if "station" in g:
-        g["station"] = mirror(g["station"])
-    if "grade" in g:
-        g["grade"] = -g["grade"] + 0.0
-    for word in ("first", "second"):
-        if word in g:
-            g[word] = [mirror(g[word][0]), g[word][1]]
-    found = re.fullmatch(r"after-(\d+)", g.get("of", ""))
-    if found and int(found[1]) in grades[:-1]:  # the grade after a PVI leaves its other PVI now
-        g["of"] = f"after-{grades[grades.index(int(found[1])) + 1]}"
-    return g
-
-
-def _mirrored_crossfall(crossfall: dict[str, Any]) -> dict[str, Any]:
-    turned = {"level_in": "level_out", "level_out": "level_in", "full_in": "full_out", "full_out": "full_in"}
-    bends = {
-        pi: {turned.get(k, k): -v + 0.0 if k in turned else v for k, v in pin.items()}
-        for pi, pin in crossfall.get("bends", {}).items()
-    }
-    return {**crossfall, "bends": bends} if "bends" in crossfall else dict(crossfall)
-
-
-def _mirrored_key(key: str, pis: int, pvis: int) -> str:
-    """A finding names its PI or PVI by number, and a way by entry and exit or ahead and back."""
-
-    def number(m: re.Match[str]) -> str:
-        return f"{m[1]} {(pvis if m[1] == 'PVI' else pis) + 1 - int(m[2])}"
-
-    key = re.sub(r"\b(PVI|PI) (\d+)", number, key)
-    key = re.sub(r"(P\w*I \d+)( to | and )(P\w*I \d+)", r"\3\2\1", key)
-    words = {"entry": "exit", "exit": "entry", "ahead": "back", "back": "ahead"}
-    return re.sub(r"\b(entry|exit|ahead|back)\b", lambda m: words[m[0]], key)
 
 
 def _follow_reversal(doing: Act, other: Road, road: Road, mirror: Any) -> None:

@@ -8,11 +8,12 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.crossfall_diagram import AXES
 
-from ..assemble import assemble_road
-from ..ledger import Act, act
+from ..inputs.network import assemble_road
+from ..ledger import Act
 from ..models import Road, RoadPI
 from ..refusals import BadValue, NotThere
-from ..results import corridor_of, crossfall_of, line_of, missing_for_corridor
+from ..results.crossfall import crossfall_of
+from .standing import act, rehearsed
 
 __all__ = ["pin_bend", "set_crossfall", "unpin_bend"]
 
@@ -20,16 +21,17 @@ LEAST_RATE, GREATEST_RATE = 0.001, 0.15
 LEAST_TURN = 0.5  # m between level and full
 
 
+@rehearsed
 def set_crossfall(road: Road, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     """Axis ("centre", "inner", "outer"), share of the runoff on the tangent, and whether the bends turn at all."""
     if values.get("axis", "centre") not in AXES:
         raise BadValue("axis-unknown", "The carriageway turns about its centre, its inner or its outer edge.", field="axis")
     with act(road.project, user, f"Change the crossfall of {road.name}") as doing:
         doing.change(road, revision=revision, crossfall={**road.crossfall, **values})
-        _checked(road)
     return doing
 
 
+@rehearsed
 def pin_bend(road: Road, user: User, pi_id: int, *, revision: int, values: dict[str, float]) -> Act:
     """Pin the full crossfall of a bend (ratio), or places where it is level and full (m after TS and after ST)."""
     number = _number(road, pi_id)
@@ -42,18 +44,17 @@ def pin_bend(road: Road, user: User, pi_id: int, *, revision: int, values: dict[
     bends[str(pi_id)] = {**bends.get(str(pi_id), {}), **values}
     with act(road.project, user, f"Pin the crossfall at PI {number} of {road.name}") as doing:
         doing.change(road, revision=revision, crossfall={**road.crossfall, "bends": bends})
-        _checked(road)
         _in_order(road, number)
     return doing
 
 
+@rehearsed
 def unpin_bend(road: Road, user: User, pi_id: int, *, revision: int) -> Act:
     """Give a bend back to the standard."""
     number = _number(road, pi_id)
     bends = {k: v for k, v in road.crossfall.get("bends", {}).items() if k != str(pi_id)}
     with act(road.project, user, f"Unpin the crossfall at PI {number} of {road.name}") as doing:
         doing.change(road, revision=revision, crossfall={**road.crossfall, "bends": bends})
-        _checked(road)
     return doing
 
 
@@ -62,14 +63,6 @@ def _number(road: Road, pi_id: int) -> int:
         if row.pk == pi_id:
             return number
     raise NotThere("no-such-pi", "This PI is no longer there; somebody deleted it. Undo brings it back if it was you.")
-
-
-def _checked(road: Road) -> None:
-    inputs = assemble_road(road)
-    if not missing_for_corridor(inputs):
-        corridor_of(inputs)
-    elif inputs.has_line:
-        line_of(inputs)
 
 
 def _in_order(road: Road, number: int) -> None:

@@ -11,11 +11,12 @@ from ivoryridge.core.terrain.coded_lines import LINE_WORDS
 from ivoryridge.core.terrain.outline import pieces_of
 from ivoryridge.core.terrain.recipe import ADDED, ROLES
 
-from ..assemble import assemble_surface
-from ..ledger import Act, act
+from ..inputs.surface import assemble_surface
+from ..ledger import Act
 from ..models import Project, Surface, SurveySet
 from ..refusals import BadValue
-from ..results import checks_of, surface_of, survey_arrays
+from ..results.surface import ground_findings_of, surface_of, survey_arrays
+from .standing import act, rehearsed
 
 __all__ = ["answer_finding", "change_roles", "delete_survey", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
 
@@ -28,6 +29,7 @@ _DONE = {
 }  # fmt: skip
 
 
+@rehearsed
 def edit_ground(
     surface: Surface,
     user: User,
@@ -43,10 +45,10 @@ def edit_ground(
     words = label or f"{_DONE.get(edits[0]['do'], 'Edit')} in {surface.name}"
     with act(surface.project, user, words) as doing:
         doing.change(surface, revision=revision, edits=[*surface.edits, *edits], **({"answers": answers} if answers else {}))
-        surface_of(assemble_surface(surface))
     return doing
 
 
+@rehearsed
 def take_edit_back(surface: Surface, user: User, *, revision: int, index: int) -> Act:
     """Leave one edit out, wherever it stands in the list; those after it stay, but for edits of what it had added."""
     if not 0 <= index < len(surface.edits):
@@ -54,7 +56,6 @@ def take_edit_back(surface: Surface, user: User, *, revision: int, index: int) -
     kept = _without(surface.edits, index)
     with act(surface.project, user, f"Take back: {_DONE[surface.edits[index]['do']].lower()} in {surface.name}") as doing:
         doing.change(surface, revision=revision, edits=kept)
-        surface_of(assemble_surface(surface))
     return doing
 
 
@@ -80,6 +81,7 @@ def _without(edits: list[dict[str, Any]], index: int) -> list[dict[str, Any]]:
     return [m for e in rest if (m := moved(e)) is not None]
 
 
+@rehearsed
 def answer_finding(
     surface: Surface, user: User, *, revision: int, key: str, how: str, level: float | None = None, remark: str = ""
 ) -> Act:
@@ -90,7 +92,7 @@ def answer_finding(
             doing.change(surface, revision=revision, answers={k: v for k, v in surface.answers.items() if k != key})
         return doing
     recipe = assemble_surface(surface)
-    found = next((f for f in checks_of(recipe) if f.key == key), None)
+    found = next((f for f in ground_findings_of(recipe) if f.key == key), None)
     if found is None:
         raise BadValue("no-such-finding", "This finding is not there any more; what it was about has changed.")
     if how == "keep":
@@ -130,6 +132,7 @@ def _edits_for(found: GroundFinding, how: str, level: float | None, ids: list[in
     return [{"do": "move_point", "survey": survey, "point": point, "to": [n, e, float(survey_arrays(survey).points[point, 2])]}]
 
 
+@rehearsed
 def change_roles(survey: SurveySet, user: User, *, revision: int, roles: dict[str, str], name: str | None = None) -> Act:
     """Sort layers of a survey by hand, or rename it. Surfaces made from it follow; if one could not be made, nothing is changed."""
     known = {f"{la['type']}/{la['code']}" for la in survey.layers}
@@ -141,12 +144,10 @@ def change_roles(survey: SurveySet, user: User, *, revision: int, roles: dict[st
     label = f"Sort layers of {survey.name}" if roles else f"Rename {survey.name} to {values.get('name')}"
     with act(survey.project, user, label) as doing:
         doing.change(survey, revision=revision, **values)
-        for surface in Surface.present.filter(project=survey.project):
-            if survey.pk in surface.sources:
-                surface_of(assemble_surface(surface))
     return doing
 
 
+@rehearsed
 def delete_survey(survey: SurveySet, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """Take a survey out of the project: its surfaces are made without it, and edits of it go. One step of undo."""
     using = [s for s in Surface.present.filter(project=survey.project) if survey.pk in s.sources]
@@ -155,13 +156,12 @@ def delete_survey(survey: SurveySet, user: User, *, revision: int) -> tuple[Act,
         for surface in using:
             edits = [e for e in surface.edits if e.get("survey") != survey.pk]
             doing.change(surface, sources=[i for i in surface.sources if i != survey.pk], edits=edits)
-            if surface.sources:
-                surface_of(assemble_surface(surface))
     names = ", ".join(s.name for s in using)
     told = f"{survey.name} is deleted" + (f"; {names} {'is' if len(using) == 1 else 'are'} made without it." if using else ".")
     return doing, [told + " The received file stays. Undo brings it back."]
 
 
+@rehearsed
 def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[str, str]]) -> Act:
     """The project's sorting rules, in order. They speak when a file comes in; what is sorted already stays."""
     clean = []
@@ -196,6 +196,7 @@ def _with_edits_of(edits: list[dict[str, Any]], others: list[dict[str, Any]]) ->
     return out
 
 
+@rehearsed
 def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]) -> tuple[Act, list[str]]:
     """Put what other surfaces are made from under this one, in order of priority; they stay as they are."""
     rows = {s.pk: s for s in Surface.present.filter(project=surface.project, pk__in=others).exclude(pk=surface.pk)}
@@ -207,7 +208,7 @@ def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]
         edits = _with_edits_of(edits, rows[pk].edits)
     with act(surface.project, user, f"Merge {', '.join(rows[pk].name for pk in others)} into {surface.name}") as doing:
         doing.change(surface, revision=revision, sources=sources, edits=edits)
-        made, findings = surface_of(assemble_surface(surface))
+    made, findings = surface_of(assemble_surface(surface))
     pieces = pieces_of(made)
     areas = ", ".join(f"{p.plan_area / 10_000:.2f} ha" for p in pieces)
     one = f"{surface.name} is one connected surface of {areas}."

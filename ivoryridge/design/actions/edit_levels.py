@@ -8,19 +8,21 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.vertical import length_through_point
 
-from ..assemble import assemble_road
-from ..ledger import Act, act
-from ..models import Road, RoadPVI
+from ..inputs.network import assemble_road
+from ..ledger import Act
+from ..models import FIRST_PROFILE, Road, RoadPVI
 from ..refusals import BadValue, NotThere
-from ..results import levels_of, line_of
+from ..results.levels import levels_of
+from ..results.line import line_of
 from .edit_profile import change_pvi
+from .standing import act, rehearsed
 
 __all__ = ["add_candidate", "choose_candidate", "curve_through", "delete_candidate", "raise_pvis", "set_fixed_points"]
 
 MOST_CANDIDATES = 12
-FIRST = "First"
 
 
+@rehearsed
 def set_fixed_points(road: Road, user: User, *, revision: int, points: list[dict[str, Any]]) -> Act:
     """Levels that the profile is to hit, or to stay above or below, in order of station."""
     line = line_of(assemble_road(road))
@@ -36,6 +38,7 @@ def set_fixed_points(road: Road, user: User, *, revision: int, points: list[dict
     return doing
 
 
+@rehearsed
 def raise_pvis(road: Road, user: User, *, rise: float, station_from: float | None = None, station_to: float | None = None) -> Act:
     """Raise (+) or lower the PVIs of a range, or all of them, by ``rise`` m."""
     levels = levels_of(assemble_road(road))
@@ -48,10 +51,10 @@ def raise_pvis(road: Road, user: User, *, rise: float, station_from: float | Non
     with act(road.project, user, f"{word} {len(chosen)} PVIs of {road.name} by {abs(rise):.3f} m") as doing:
         for row in RoadPVI.present.filter(pk__in=chosen):
             doing.change(row, elevation=row.elevation + rise)
-        levels_of(assemble_road(road))
     return doing
 
 
+@rehearsed
 def curve_through(road: Road, user: User, pvi_id: int, *, revision: int, point: tuple[float, float]) -> tuple[Act, list[str]]:
     """Give a PVI the symmetric parabola that passes a point (station, level m)."""
     levels = levels_of(assemble_road(road))
@@ -68,6 +71,7 @@ def curve_through(road: Road, user: User, pvi_id: int, *, revision: int, point: 
 
 
 # --- candidates ----------------------------------------------------------------------------------------------
+@rehearsed
 def add_candidate(road: Road, user: User, *, revision: int, name: str) -> Act:
     """Another profile for the line: a copy of the one in use, taken into use."""
     if len(road.candidates) >= MOST_CANDIDATES:
@@ -97,23 +101,22 @@ def add_candidate(road: Road, user: User, *, revision: int, name: str) -> Act:
 
 def _name(road: Road, candidate: str) -> str:
     if candidate == "":
-        return FIRST
+        return FIRST_PROFILE
     found = next((c["name"] for c in road.candidates if c["id"] == candidate), None)
     if found is None:
         raise NotThere("no-such-candidate", "This profile is no longer there; somebody deleted it.")
     return str(found)
 
 
+@rehearsed
 def choose_candidate(road: Road, user: User, *, revision: int, candidate: str) -> Act:
     """Take another profile into use; sections, volumes and sheets follow it."""
     with act(road.project, user, f"Use profile {_name(road, candidate)} of {road.name}") as doing:
         doing.change(road, revision=revision, candidate=candidate)
-        inputs = assemble_road(road)
-        if len(inputs.pvis) >= 2:
-            levels_of(inputs)
     return doing
 
 
+@rehearsed
 def delete_candidate(road: Road, user: User, *, revision: int, candidate: str) -> Act:
     name = _name(road, candidate)
     if candidate == road.candidate:

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.curves import radius_of_degree
-from ivoryridge.core.alignment.held import slide
 from ivoryridge.core.alignment.radius import largest_radius, radius_by_external, radius_by_tangent, radius_through
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.units import FOOT, format_station
 
-from ..anchors import resolve_station
-from ..assemble import assemble_road
-from ..ledger import Act, act
+from ..edits.line import pi_fields, slides
+from ..inputs.anchors import resolve_station
+from ..inputs.network import assemble_road
+from ..inputs.road import pvi_from_row
+from ..ledger import Act
 from ..models import Road, RoadPI, RoadPVI
-from ..refusals import BadValue, NotThere
-from ..results import levels_of, line_of
+from ..refusals import BadValue, NotThere, Stale
+from ..results.levels import levels_of
+from ..results.line import line_of
+from .standing import act, rehearsed
 
 __all__ = ["change_pi", "curve_by", "delete_pi", "insert_pi", "replace_line"]
 
@@ -24,40 +29,56 @@ PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
 _MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
 
 
-def insert_pi(road: Road, user: User, *, index: int, values: dict[str, float]) -> tuple[Act, list[str]]:
-    """A new PI before the one that is ``index`` now; ``index`` = number of PIs puts it at the end."""
-    rows = list(RoadPI.present.filter(road=road))
-    index = max(0, min(index, len(rows)))
-    if 0 < index < len(rows) and rows[index - 1].straight_held:
-        raise _straight_is_held(index)
-    before = rows[index - 1].position if index > 0 else (rows[0].position - 2 if rows else 0.0)
-    after = rows[index].position if index < len(rows) else before + 2
-    with act(road.project, user, f"Add PI {index + 1} to {road.name}") as doing:
+@rehearsed
+def insert_pi(
+    road: Road, user: User, *, between: tuple[int | None, int | None], values: dict[str, float]
+) -> tuple[Act, list[str]]:
+    """A new PI between two that its editor sees beside each other, by their ids; None stands for beyond an end of the line.
+
+    Raises Stale where they are not beside each other any more.
+    """
+    with act(road.project, user, "") as doing:
+        rows = list(RoadPI.present.filter(road=road))
+        index = _place_between(road, rows, between)
+        if 0 < index < len(rows) and rows[index - 1].straight_held:
+            raise _straight_is_held(index)
+        before = rows[index - 1].position if index > 0 else (rows[0].position - 2 if rows else 0.0)
+        after = rows[index].position if index < len(rows) else before + 2
+        doing.label = f"Add PI {index + 1} to {road.name}"
         stations = _stations(road)
         doing.create(RoadPI(road=road, position=(before + after) / 2, **values))
-        told = _checked(road, stations)
+        told = _moved(road, stations)
     return doing, told
 
 
+def _place_between(road: Road, rows: list[RoadPI], between: tuple[int | None, int | None]) -> int:
+    """Where a new PI stands among the rows: before the one of that index."""
+    beside = [None, *(r.pk for r in rows), None]
+    for i, pair in enumerate(itertools.pairwise(beside)):
+        if pair == between:
+            return i
+    raise Stale(
+        "line-changed", f"Somebody has changed {road.name} here since you looked: the two PIs are not beside each other any more. "
+        "Look at the line as it is now, and add the PI again.",
+    )  # fmt: skip
+
+
+@rehearsed
 def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict[str, float]) -> tuple[Act, list[str]]:
     row, number = _pi(road, pi_id)
     _not_held(row, number)
     moved = {"easting", "northing"} & set(values)
-    slid: list[str] = []
     inputs = assemble_road(road)
-    held = [pk in inputs.held_straights for pk, _ in inputs.pi_rows]
-    if moved and any(held[max(number - 2, 0) : number]):
-        to = slide(inputs.pis, held, number - 1, values.get("easting"), values.get("northing"))
-        values = {**values, "easting": to[0], "northing": to[1]}
-        slid = [f"PI {number} keeps to its held straight."]
+    slid = [f"PI {number} keeps to its held straight."] if moved and slides(inputs, number - 1) else []
     label = f"{'Move' if moved else 'Change'} PI {number} of {road.name}"
     with act(road.project, user, label) as doing:
         stations = _stations(road)
-        doing.change(row, revision=revision, **values)
-        told = _checked(road, stations)
+        doing.change(row, revision=revision, **pi_fields(inputs, number - 1, values))
+        told = _moved(road, stations)
     return doing, slid + told
 
 
+@rehearsed
 def curve_by(
     road: Road,
     user: User,
@@ -89,6 +110,7 @@ def curve_by(
     return doing, [f"PI {number} has a radius of {radius:.3f} m now.", *told]
 
 
+@rehearsed
 def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act, list[str]]:
     """PVIs that hang on the PI's curve are kept where they are, and told."""
     row, number = _pi(road, pi_id)
@@ -101,10 +123,11 @@ def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act
         stations = _stations(road)
         kept = _let_go(doing, row, stations)
         doing.remove(row, revision=revision)
-        told = _checked(road, stations)
+        told = _moved(road, stations)
     return doing, kept + told
 
 
+@rehearsed
 def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, float]], label: str = "") -> tuple[Act, list[str]]:
     """Other PIs for the whole line. PVIs that hung on a tangent point are kept where they are, and told."""
     with act(road.project, user, label or f"Replace the line of {road.name}") as doing:
@@ -116,7 +139,7 @@ def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, f
             doing.remove(row)
         for i, values in enumerate(pis):
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
-        told = _checked(road, stations)
+        told = _moved(road, stations)
     return doing, kept + told
 
 
@@ -124,6 +147,10 @@ def _let_go(doing: Act, row: RoadPI, stations: dict[int, float]) -> list[str]:
     """PVIs that hang on a PI's curve are held by their chainage from now on."""
     told = []
     for pvi in RoadPVI.present.filter(anchor_pi=row):
+        if pvi.pk not in stations:  # it had lost its curve already, in a profile that is not in use
+            doing.remove(pvi)
+            told.append("A PVI of a profile not in use, whose curve was gone before, is deleted.")
+            continue
         doing.change(pvi, anchor="station", station=stations[pvi.pk], anchor_pi_id=None, tangent_point="", ahead=0.0)
         told.append(f"A PVI that hung on a tangent point is now held by its chainage {format_station(stations[pvi.pk])}.")
     return told
@@ -149,25 +176,26 @@ def _straight_is_held(number: int) -> BadValue:
 
 
 def _stations(road: Road) -> dict[int, float]:
-    """Station of every PVI now, by id; without those that cannot be placed."""
+    """Station of every PVI now, by id, those of profiles not in use too; without those that cannot be placed."""
     inputs = assemble_road(road)
     try:
         line = line_of(inputs)
     except IvoryRidgeError:
         return {}
+    index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
     out = {}
-    for p in inputs.pvis:
+    for row in RoadPVI.present.filter(road=road):
         try:
-            out[p.id] = resolve_station(p, line)
+            out[row.pk] = resolve_station(pvi_from_row(row, index), line)
         except InputError:
             continue
     return out
 
 
-def _checked(road: Road, before: dict[int, float]) -> list[str]:
-    """The road must still compute, else nothing is saved; says which PVIs changed their station."""
+def _moved(road: Road, before: dict[int, float]) -> list[str]:
+    """Which PVIs changed their station with the line. Raises what keeps line or levels from being computed."""
     inputs = assemble_road(road)
-    if not inputs.has_line:
+    if len(inputs.pis) < 2:
         return []
     line_of(inputs)
     if not inputs.pvis:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -11,24 +11,32 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, fit_first_profile
 from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError, NoSolutionError
 
-from .. import derive
-from ..anchors import AnchoredPVI, resolve_station
-from ..assemble import RoadInputs, assemble_road, pvi_from_row
-from ..guides import grades_of
-from ..ledger import Act, act
+from ..edits.levels import anchor_fields
+from ..inputs.anchors import AnchoredPVI, resolve_station
+from ..inputs.network import assemble_road
+from ..inputs.road import RoadInputs, pvi_from_row
+from ..inputs.standards import standard_at_hand, standard_of, zones_of
+from ..kept.kinds import trial
+from ..ledger import Act
 from ..models import Road, RoadPVI
-from ..refusals import BadValue, NotThere
-from ..results import areas_of, ground_under, levels_of, line_of, missing_for_corridor, tied_level
-from ..standards import standard_at_hand, standard_of, zones_of
+from ..refusals import BadValue, NotThere, Stale
+from ..results.corridor import missing_for_corridor
+from ..results.earthwork import areas_of
+from ..results.guides import grades_of
+from ..results.levels import levels_of, tied_level
+from ..results.line import ground_under, line_of
+from .standing import act, rehearsed
 
 __all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_guides", "set_profile"]
 
 
-def propose_profile(road: Road, user: User, *, balance: bool = False) -> tuple[Act, list[str]]:
+def propose_profile(
+    road: Road, user: User, *, balance: bool = False, seen: Sequence[tuple[int, int]] | None = None
+) -> tuple[Act, list[str]]:
     """Replace the profile by the best fit to the ground: greatest grade and K of project and standard along the road, fixed
     points, and ends that are tied to other roads in level. ``balance`` moves it until cut and fill of the road balance."""
     inputs = assemble_road(road)
@@ -46,7 +54,7 @@ def propose_profile(road: Road, user: User, *, balance: bool = False) -> tuple[A
     else:
         fitted = _desirable(inputs, station, level, limits)
     label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
-    return set_profile(road, user, fitted, label=label), told
+    return set_profile(road, user, fitted, label=label, seen=seen), told
 
 
 def profile_limits(inputs: RoadInputs, *, desirable: bool = False) -> ProfileLimits:
@@ -97,7 +105,7 @@ def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimit
             )
             for i, p in enumerate(pvis)
         )
-        with derive.trial():
+        with trial():
             _, volumes = areas_of(replace(inputs, pvis=rows))
         return pvis, float(volumes.cumulative_cut[-1] - volumes.cumulative_fill[-1]), float(volumes.cumulative_cut[-1])
 
@@ -117,10 +125,20 @@ def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimit
     return best[0], best[1]
 
 
-def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
-    """Replace the whole profile; the first and last PVI are held by the ends of the line, the others by chainage."""
+@rehearsed
+def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str, seen: Sequence[tuple[int, int]] | None = None) -> Act:
+    """Replace the whole profile; the first and last PVI are held by the ends of the line, the others by chainage.
+
+    ``seen``: id and revision of the PVIs that its editor saw. Raises Stale where others are there now.
+    """
     before = assemble_road(road)
     with act(road.project, user, label) as doing:
+        there = RoadPVI.present.filter(road=road, candidate=road.candidate).values_list("id", "revision")
+        if seen is not None and set(there) != set(seen):
+            raise Stale(
+                "profile-changed", f"Somebody has changed the profile of {road.name} since you looked, so it was not replaced. "
+                "Look at it as it is now, and replace it if you still want to.",
+            )  # fmt: skip
         for row in RoadPVI.present.filter(road=road, candidate=road.candidate):
             doing.remove(row)
         for i, p in enumerate(pvis):
@@ -131,7 +149,6 @@ def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str) -> Act:
                     elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
                 )
             )  # fmt: skip
-        levels_of(assemble_road(road))
         _keep_guides(doing, road, before)
     return doing
 
@@ -147,6 +164,7 @@ def _over_whole_line(line: HorizontalAlignment, ground: Any) -> tuple[Any, Any]:
     return s[keep], z[keep]
 
 
+@rehearsed
 def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half_in: float = 0.0, half_out: float = 0.0) -> Act:
     """A new PVI held by its chainage. The first two become the start and the end of the profile."""
     inputs = assemble_road(road)
@@ -168,7 +186,6 @@ def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half
                 half_out=half_out,
             )
         )
-        levels_of(assemble_road(road))
     return doing
 
 
@@ -198,6 +215,7 @@ def _keep_guides(doing: Act, road: Road, before: RoadInputs) -> None:
         doing.change(road, guides=_on_their_own(before.guides, resolve_guides(before.guides, _grades(before)), set(_grades(now))))
 
 
+@rehearsed
 def set_guides(road: Road, user: User, *, revision: int, guides: list[dict[str, Any]]) -> Act:
     """The road's guide lines, all of them. One that was parallel to a line that is gone stays where it is, on its own."""
     if len(guides) > MOST_GUIDES:
@@ -213,6 +231,7 @@ def set_guides(road: Road, user: User, *, revision: int, guides: list[dict[str, 
     return doing
 
 
+@rehearsed
 def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: dict[str, Any]) -> Act:
     """Change station, elevation, curve halves or anchor. A new station keeps the kind of anchor."""
     row = _pvi(road, pvi_id)
@@ -221,53 +240,17 @@ def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: di
     fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out", "circular")}
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
     if "station" in values or "anchor" in values:
-        now = resolve_station(pvi_from_row(row, index), line)
-        fields |= _anchor_fields(inputs, line, row, values.get("anchor", row.anchor), float(values.get("station", now)))
+        pvi = pvi_from_row(row, index)
+        station = float(values["station"]) if "station" in values else resolve_station(pvi, line)
+        fields |= anchor_fields(inputs, line, pvi, values.get("anchor", row.anchor), station)
     number = next(i for i, r in enumerate(levels_of(inputs).rows, 1) if r.id == row.pk)
     word = "Move" if "station" in values or set(values) == {"elevation"} else "Change"
     with act(road.project, user, f"{word} PVI {number} of {road.name}") as doing:
         doing.change(row, revision=revision, **fields)
-        levels_of(assemble_road(road))
     return doing
 
 
-def _anchor_fields(inputs: RoadInputs, line: HorizontalAlignment, row: RoadPVI, anchor: str, station: float) -> dict[str, Any]:
-    """What a row keeps so that its anchor gives this station now, and the anchored one later."""
-    none: dict[str, Any] = {
-        "station": None,
-        "easting": None,
-        "northing": None,
-        "anchor_pi_id": None,
-        "tangent_point": "",
-        "ahead": 0.0,
-    }
-    match anchor:
-        case "station":
-            return none | {"anchor": anchor, "station": station}
-        case "start" | "end":
-            base = line.start_station if anchor == "start" else line.end_station
-            return none | {"anchor": anchor, "ahead": round(station - base, 9)}
-        case "place":
-            place, _, _ = line.evaluate(station)
-            return none | {"anchor": anchor, "easting": float(place[0, 0]), "northing": float(place[0, 1])}
-        case "tangent":
-            keep = (row.anchor_pi_id, row.tangent_point) if row.anchor == "tangent" else None
-            best: tuple[float, int | None, str] | None = None
-            for i, (pk, _) in enumerate(inputs.pi_rows):
-                for point, s in tangent_points(line, i).items():
-                    if keep and keep != (pk, point):
-                        continue
-                    if best is None or abs(station - s) < abs(best[0]):
-                        best = (station - s, pk, point)
-            if best is None:
-                raise BadValue(
-                    "no-tangent-point",
-                    "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.",
-                )
-            return none | {"anchor": anchor, "anchor_pi_id": best[1], "tangent_point": best[2], "ahead": round(best[0], 9)}
-    raise BadValue("unknown-anchor", f"'{anchor}' is not an anchor. Choose chainage, place, tangent point, start or end.")
-
-
+@rehearsed
 def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
     row = _pvi(road, pvi_id)
     if row.anchor in ("start", "end"):
@@ -278,7 +261,6 @@ def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
     before = assemble_road(road)
     with act(road.project, user, f"Delete a PVI of {road.name}") as doing:
         doing.remove(row, revision=revision)
-        levels_of(assemble_road(road))
         _keep_guides(doing, road, before)
     return doing
 

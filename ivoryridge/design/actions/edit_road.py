@@ -8,14 +8,15 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.section.template import Part, library_part
 
-from ..assemble import assemble_road, template_from_row
-from ..checked import design_findings
-from ..ledger import Act, act
+from ..inputs.network import assemble_road
+from ..inputs.road import template_from_row
+from ..inputs.standards import all_standards
+from ..ledger import Act
 from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, SurveySet, Template
 from ..refusals import BadValue
-from ..results import corridor_of, line_of, missing_for_corridor, surface_of
-from ..standards import all_standards
+from ..results.against import design_findings
 from .edit_course import hanging_on, let_go
+from .standing import act, rehearsed
 
 __all__ = [
     "accept_departure",
@@ -40,6 +41,7 @@ RURAL = [
 LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (common practice, no source)
 
 
+@rehearsed
 def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]] | None = None) -> tuple[Act, Road]:
     """A road over the project's first surface, with its first template; a rural template is made when there is none."""
     name = _free_name(name, Road.present.filter(project=project).values_list("name", flat=True))
@@ -52,9 +54,6 @@ def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, 
         for i, values in enumerate(pis or []):
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
         doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
-        inputs = assemble_road(road)
-        if inputs.has_line:
-            line_of(inputs)
     return doing, road
 
 
@@ -66,6 +65,7 @@ def _free_name(name: str, taken: Any) -> str:
     return wanted
 
 
+@rehearsed
 def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     if values.get("interval") is not None and not values["interval"] >= LEAST_INTERVAL:
         raise BadValue(
@@ -80,13 +80,10 @@ def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]
     label = f"Rename {road.name} to {values['name']}" if set(values) == {"name"} else f"Change {road.name}"
     with act(road.project, user, label) as doing:
         doing.change(road, revision=revision, **values)
-        fresh = Road.objects.select_related("project", "surface", "template").get(pk=road.pk)
-        inputs = assemble_road(fresh)
-        if not missing_for_corridor(inputs):
-            corridor_of(inputs)
     return doing
 
 
+@rehearsed
 def set_speeds(road: Road, user: User, *, revision: int, speeds: list[list[float]]) -> Act:
     """Design speeds along the road that differ from the project's, each [station m, km/h] from its station on."""
     stations = [s for s, _ in speeds]
@@ -104,6 +101,7 @@ def set_speeds(road: Road, user: User, *, revision: int, speeds: list[list[float
     return doing
 
 
+@rehearsed
 def accept_departure(road: Road, user: User, *, revision: int, key: str, remark: str) -> Act:
     """Accept a finding against the standard with a remark, or, with an empty remark, take the acceptance back."""
     if key in road.departures and not remark.strip():
@@ -121,6 +119,7 @@ def accept_departure(road: Road, user: User, *, revision: int, key: str, remark:
     return doing
 
 
+@rehearsed
 def delete_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     pis, pvis = RoadPI.present.filter(road=road).count(), RoadPVI.present.filter(road=road).count()
     told: list[str] = []
@@ -132,6 +131,7 @@ def delete_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str
     return doing, [*told, f"{road.name} is deleted with its {pis} PIs, {pvis} PVIs and its sheets. Undo brings it back."]
 
 
+@rehearsed
 def change_template(template: Template, user: User, *, revision: int, side: str, part: str, values: dict[str, Any]) -> Act:
     """Set parameter values of one part on one side, or on both."""
     sides = ("left", "right") if side == "both" else (side,)
@@ -150,10 +150,6 @@ def change_template(template: Template, user: User, *, revision: int, side: str,
     with act(template.project, user, f"Change {label.lower()} of {template.name}") as doing:
         doing.change(template, revision=revision, **new)
         template_from_row(template)
-        for road in template.roads.filter(removed=False).select_related("project", "surface", "template"):
-            inputs = assemble_road(road)
-            if not missing_for_corridor(inputs):
-                corridor_of(inputs)
     return doing
 
 
@@ -170,6 +166,7 @@ def _known(part: Part, values: dict[str, Any]) -> None:
             raise BadValue("not-a-number", f"{p.label} of {part.label} must be a number, not '{value[:20]}'.", field=name)
 
 
+@rehearsed
 def change_surface(surface: Surface, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     if "sources" in values:
         for pk in values["sources"]:
@@ -180,18 +177,16 @@ def change_surface(surface: Surface, user: User, *, revision: int, values: dict[
             "The greatest outer edge must be above 0 m. Leave it empty to keep the whole hull.",
             field="greatest_edge",
         )
-    from ..assemble import assemble_surface
-
     words = {"label_paths": "Change label paths of", "sources": "Change the sources of"}
     label = words.get(next(iter(values)), "Change surface") if len(values) == 1 else "Change surface"
     if set(values) == {"name"}:
         label = f"Rename surface to {values['name']}, before"
     with act(surface.project, user, f"{label} {surface.name}") as doing:
         doing.change(surface, revision=revision, **values)
-        surface_of(assemble_surface(surface))
     return doing
 
 
+@rehearsed
 def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act, list[str]]:
     roads = list(Road.present.filter(surface=surface).values_list("name", flat=True))
     with act(surface.project, user, f"Delete surface {surface.name}") as doing:
@@ -202,6 +197,7 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
     return doing, [told + " Undo brings it back."]
 
 
+@rehearsed
 def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     if "standard" in values and values["standard"] not in all_standards():
         raise BadValue("standard-unknown", "There is no such standard here.", field="standard")
@@ -217,6 +213,7 @@ def change_project(project: Project, user: User, *, revision: int, values: dict[
     return doing
 
 
+@rehearsed
 def set_annotations(project: Project, user: User, *, revision: int, styles: list[dict[str, Any]]) -> Act:
     """Named styles in which lines are annotated on the plan."""
     if len({s["name"] for s in styles}) < len(styles):
@@ -226,6 +223,7 @@ def set_annotations(project: Project, user: User, *, revision: int, styles: list
     return doing
 
 
+@rehearsed
 def rename(row: Template | SheetSet, user: User, *, revision: int, name: str) -> Act:
     if not name.strip():
         raise BadValue("name-empty", "Type a name.", field="name")
@@ -234,6 +232,7 @@ def rename(row: Template | SheetSet, user: User, *, revision: int, name: str) ->
     return doing
 
 
+@rehearsed
 def change_sheet_set(sheets: SheetSet, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     with act(sheets.project, user, f"Change {sheets.name}") as doing:
         doing.change(sheets, revision=revision, **values)

@@ -13,10 +13,11 @@ from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.core.text import file_name
 
-from ..ledger import Act, act
+from ..ledger import Act
 from ..models import Issue, IssuedFile, SheetSet
 from ..refusals import BadValue
-from ..sheets import plan_sheets, section_sheets, sheets_record
+from ..results.sheets import plan_sheets, section_sheets, sheets_record
+from .standing import act
 
 __all__ = ["issue_sheets"]
 

@@ -10,12 +10,14 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.horizontal import tangent_points
 from ivoryridge.core.units import format_station
 
-from ..assemble import assemble_road
-from ..ledger import Act, act
+from ..inputs.network import assemble_road
+from ..ledger import Act
 from ..models import Road, RoadPI, RoadPVI, SheetSet
 from ..refusals import BadValue
-from ..results import levels_of, line_of
-from .edit_course import hanging_on, let_go
+from ..results.levels import levels_of
+from ..results.line import line_of
+from .edit_course import hanging_on, set_free
+from .standing import act, rehearsed
 
 __all__ = ["join_roads", "split_road"]
 
@@ -24,6 +26,7 @@ _IN_LINE = np.radians(0.02)  # a smaller turn needs no PI
 LEAST_PART = 1.0  # m
 
 
+@rehearsed
 def split_road(road: Road, user: User, *, revision: int, station: float) -> tuple[Act, list[str], Road]:
     """The road ends at a station, and a new one goes on from there with the rest of its PIs, PVIs and speeds."""
     inputs = assemble_road(road)
@@ -66,6 +69,11 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
     told: list[str] = []
     with act(road.project, user, f"Split {road.name} at {format_station(station)}") as doing:
         doing.change(road, revision=revision)
+        hanging = hanging_on(road)
+        for third in hanging:
+            if third.course.get("road") == road.pk:
+                set_free(doing, third)
+                told.append(f"{third.name} was parallel to {road.name} as a whole; it stays where it is, on its own.")
         speeds = sorted([float(s), float(v)] for s, v in road.speeds)
         before = [v for s, v in speeds if s <= station]
         other = Road(
@@ -107,13 +115,33 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
             crossfall={**other.crossfall, "bends": theirs} if theirs else other.crossfall,
             ties={k: v for k, v in road.ties.items() if k == "end"},
         )
-        line_of(assemble_road(road))
-        line_of(assemble_road(other))
-        for one in (road, other):
-            if levels:
-                levels_of(assemble_road(one))
+        told += _parted(doing, hanging, road, other, station)
     told.append(f"{road.name} ends at {format_station(station)} now; {other.name} goes on from there.")
     return doing, told, other
+
+
+def _parted(doing: Act, hanging: list[Road], road: Road, other: Road, station: float) -> list[str]:
+    """Roads tied to the part behind the split are tied to the new road, at the same chainage."""
+    told = []
+    for third in hanging:
+        ties = {
+            e: {**t, "road": other.pk} if t["road"] == road.pk and t["station"] > station else t for e, t in third.ties.items()
+        }
+        if ties != third.ties:
+            doing.change(third, ties=ties)
+            told.append(f"{third.name} is tied to {other.name} now.")
+    return told
+
+
+def _moved_over(doing: Act, third: Road, other: Road, road: Road, shift: float) -> None:
+    """What hung on a road that is joined to another stays where it is: ties are ties to the other one now, a parallel is free."""
+    if third.course.get("road") == other.pk:
+        set_free(doing, third)
+    ties = {
+        e: {**t, "road": road.pk, "station": round(t["station"] + shift, 9)} if t["road"] == other.pk else t
+        for e, t in third.ties.items()
+    }
+    doing.change(third, ties={e: t for e, t in ties.items() if third.pk != road.pk or t["road"] != road.pk})
 
 
 def _part_profile(doing: Act, road: Road, other: Road, levels: Any, station: float) -> None:
@@ -137,6 +165,7 @@ def _part_profile(doing: Act, road: Road, other: Road, levels: Any, station: flo
     doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="end", elevation=level))
 
 
+@rehearsed
 def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[Act, list[str]]:
     """A road that begins where this one ends goes on as part of it, with its PIs, PVIs and pinned crossfall."""
     if road.course or other.course:
@@ -186,11 +215,8 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
         doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends else road.crossfall, speeds=sorted(speeds), ties={
             **{k: v for k, v in road.ties.items() if k == "start"}, **{k: v for k, v in other.ties.items() if k == "end"}})  # fmt: skip
         for hanging in hanging_on(other):
-            let_go(doing, hanging, other)
+            _moved_over(doing, hanging, other, road, shift)
         doing.remove(other)
-        line_of(assemble_road(road))
-        if my_levels and their_levels:
-            levels_of(assemble_road(road))
     return doing, [f"{other.name} is part of {road.name} now.", *told]
 
 

@@ -17,11 +17,10 @@ from ivoryridge.core.exchange.landxml_line import LandXmlAlignment
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.text import clean
 
-from ..assemble import assemble_road
-from ..ledger import Act, act
+from ..ledger import Act
 from ..models import Project, ReceivedFile, Road, RoadPVI, SheetSet, Surface, Template
 from ..refusals import BadValue
-from ..results import line_of
+from .standing import act, rehearsed
 
 __all__ = ["bring_in_lines", "offered_lines"]
 
@@ -68,6 +67,19 @@ def bring_in_lines(
         line_from_elements(told_elements(a.alignment), a.alignment.start_station)
         for pvis in a.profiles.values():
             profile_from_pvis(pvis)
+    return _kept(project, user, content, name, lines, findings, received)
+
+
+@rehearsed
+def _kept(
+    project: Project,
+    user: User,
+    content: bytes,
+    name: str,
+    lines: list[LandXmlAlignment],
+    findings: list[Finding],
+    received: ReceivedFile | None,
+) -> tuple[Act, list[Road], list[str]]:
     told: list[str] = []
     with act(project, user, f"Bring in the lines of {name}") as doing:
         received or ReceivedFile.objects.create(
@@ -107,7 +119,7 @@ def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     )  # fmt: skip
     doing.create(road)
     doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
-    line = line_of(assemble_road(road))
+    line = line_from_elements(told_elements(a.alignment), a.alignment.start_station)
     profile = next(iter(a.profiles.values()), ())
     for p in profile:
         doing.create(

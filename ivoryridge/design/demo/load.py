@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.vertical import PVI
 
 from ..actions.bring_in_file import bring_in_file
+from ..actions.document_exchange import put_document
 from ..actions.edit_crossfall import pin_bend
 from ..actions.edit_ground import answer_finding, set_rules
 from ..actions.edit_profile import propose_profile, set_profile
@@ -22,11 +23,11 @@ from ..actions.edit_road import (
     set_speeds,
 )
 from ..actions.issue_sheets import issue_sheets
-from ..assemble import assemble_road, assemble_surface
-from ..checked import design_findings
-from ..exchange import put_document
+from ..inputs.network import assemble_road
+from ..inputs.surface import assemble_surface
 from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface
-from ..results import checks_of
+from ..results.against import design_findings
+from ..results.surface import ground_findings_of
 from .landscape import (
     LINK_PIS,
     LINK_PVIS,
@@ -122,7 +123,7 @@ def _answer_faults(surface: Surface, designer: User) -> None:
     """The clear faults are answered; what needs somebody's judgement stays open for the newcomer to see."""
     while True:
         surface.refresh_from_db()
-        clear = (f for f in checks_of(assemble_surface(surface)) if f.finding.severity == "fault" and f.points)
+        clear = (f for f in ground_findings_of(assemble_surface(surface)) if f.finding.severity == "fault" and f.points)
         if (f := next(clear, None)) is None:
             return
         how = {"zero-level": "set_level", "swapped": "change_over"}.get(f.finding.code, "leave_out")

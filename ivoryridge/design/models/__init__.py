@@ -7,13 +7,13 @@ from .job import Job
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
 from .received import ReceivedFile, SurveySet
-from .road import Road, RoadPI, RoadPVI, Template
+from .road import FIRST_PROFILE, Road, RoadPI, RoadPVI, Template
 from .row import Row
 from .sheet_set import SheetSet
 from .surface import Surface
 from .upload import Upload
 
 __all__ = [
-    "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
+    "FIRST_PROFILE", "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
     "SheetSet", "Surface", "SurveySet", "Template", "Upload",
 ]  # fmt: skip

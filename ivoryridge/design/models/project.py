@@ -19,13 +19,15 @@ class Project(Row):
     # in order: {"pattern": "GRD*", "type": "CAD point" or "", "role": one of core.terrain.recipe.ROLES}
     annotations = models.JSONField(default=list)  # named styles for lines on the plan; sizes in paper mm
     sorting_rules = models.JSONField(default=list)
+    head = models.PositiveBigIntegerField(default=0)  # acts, undone and done again ones too; another number, another state
 
     def __str__(self) -> str:
         return self.name
 
 
-class Membership(models.Model):
-    """Who may do what in a project: a viewer reads, an editor changes the design, an owner also names members."""
+class Membership(Row):
+    """Who may do what in a project: a viewer reads, an editor changes the design, an owner also names members. One that is removed
+    stays, marked, and is taken up again when the person comes back."""
 
     ROLES = ("viewer", "editor", "owner")
 

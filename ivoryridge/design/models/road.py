@@ -4,6 +4,8 @@ from .project import Project
 from .row import Row
 from .surface import Surface
 
+FIRST_PROFILE = "First"  # name of the candidate that every road has, whose id is ""
+
 
 class Template(Row):
     """Left and right rows of parts, from the centre outward: ``[{"id", "part", "values"}]``."""

@@ -122,7 +122,7 @@ export interface TurnedBend { pi: number; pi_id: number | null; turn: number; ra
 /** Left and right crossfall, outward, + rises; linear between the stations. */
 export interface Crossfall { off: boolean; axis: 'centre' | 'inner' | 'outer'; share: number | null; station: number[]; left: number[]; right: number[]; normal: number[]; half_width: number; bends: TurnedBend[] }
 export interface RoadDesign {
-  key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]
+  key: string; road_id: number; pis: PIRow[]; line: Line | null; ground: [number, number | null][]; levels: Levels | null; pvis: PVIRow[]; pvi_rows: [number, number][]
   crossfall: Crossfall | null; edges: Edges; earthwork: Earthwork | null; section: Section | null; findings: (Finding | DesignFinding)[]; departures: DesignFinding[]; guides: Guide[]; crossings: [string, string, number, number][]; guides_problem?: string; problems: Record<string, Problem>
   limits: { design_speed: number; greatest_grade: number; least_k: number }
 }

@@ -29,7 +29,7 @@ const entries = computed<Entry[]>(() => {
   if (bench.canEdit.value) {
     all.push({ words: 'Bring in a file', hint: 'ground', go: () => { ui.stage = 'ground'; setTimeout(() => (ui.tool = 'import')) } })
     all.push({ words: 'Draw road', hint: 'line', go: () => { ui.stage = 'line'; setTimeout(() => (ui.tool = 'draw-road')) } })
-    all.push({ words: 'Fit profile to ground', hint: 'levels', go: () => void bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`)) })
+    all.push({ words: 'Fit profile to ground', hint: 'levels', go: () => void bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { seen: bench.pvisSeen() })) })
     all.push({ words: 'Undo', hint: bench.project.value?.ledger.undo ?? 'nothing to undo', go: () => void bench.step('undo') })
     all.push({ words: 'Redo', hint: bench.project.value?.ledger.redo ?? 'nothing to do again', go: () => void bench.step('redo') })
   }

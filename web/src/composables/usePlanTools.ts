@@ -105,7 +105,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     else if (ui.tool === 'curve-through') ui.clicked = { e, n }
     else if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
     else if (ui.tool === 'add-pi' && ui.roadId !== null) {
-      await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { index: indexFor(e, n), easting: e, northing: n }))
+      await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { between: besidesOf(indexFor(e, n)), easting: e, northing: n }))
     } else ui.selection = null
   }
   /** Where a new PI belongs: into the nearest leg, or before the start or after the end when it lies beyond. */
@@ -126,6 +126,8 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     }
     return index
   }
+  /** The PIs that a new one of this index stands between, as they are seen; null beyond an end. */
+  const besidesOf = (index: number) => [pis.value[index - 1]?.id ?? null, pis.value[index]?.id ?? null]
   async function doubleClick(event: MouseEvent) {
     if (ui.tool === 'draw-road') return finishDraft()
     if (ground.active.value && ground.draft.value.length) return ground.finish()

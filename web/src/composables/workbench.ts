@@ -95,7 +95,7 @@ function makeWorkbench(projectId: number) {
     if (!before || !Object.keys(now.problems).length) return now
     const good = { ...now }
     const p = now.problems
-    if (p.line) Object.assign(good, { line: before.line, ground: before.ground })
+    if (p.line) Object.assign(good, { line: before.line, ground: before.ground, crossfall: before.crossfall })
     if (p.line || p.levels) Object.assign(good, { levels: before.levels, pvis: before.pvis })
     if (p.line || p.levels || p.road) Object.assign(good, { edges: before.edges, earthwork: before.earthwork, section: before.section, findings: before.findings, departures: before.departures })
     return good
@@ -235,6 +235,8 @@ function makeWorkbench(projectId: number) {
   }
   /** The revision of a PI or PVI to name in an act: as saved when the act's turn comes, not when its drag or typing began. */
   const revisionOf = (row: { id: number | null; revision: number }, of: 'pis' | 'pvis') => saved.value?.[of].find((q) => q.id === row.id)?.revision ?? row.revision
+  /** Ids and revisions of the profile's PVIs as saved, for acts that replace them all. */
+  const pvisSeen = () => saved.value?.pvi_rows ?? []
   async function step(which: 'undo' | 'redo') {
     try {
       const done = await api.post<Acted>(`/projects/${projectId}/${which}`)
@@ -259,7 +261,7 @@ function makeWorkbench(projectId: number) {
 
   return {
     projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial,
-    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, step, refresh, limits, setMark,
+    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, pvisSeen, step, refresh, limits, setMark,
   }
 }
 

@@ -188,7 +188,7 @@ async function nudge(event: KeyboardEvent, p: PVIRow) {
 const fitting = ref(false)
 async function fitToGround(balance = false) {
   fitting.value = true
-  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { balance })).finally(() => (fitting.value = false))
+  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() })).finally(() => (fitting.value = false))
 }
 const DRAGS = { free: 'drag freely', up: 'drag up and down', along: 'drag along', in: 'drag on the grade in', out: 'drag on the grade out' }
 /** Where a dragged PVI may go: anywhere, only up or along, or on one of the grades that it had. */

@@ -10,10 +10,9 @@ from django.conf import settings
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.standards.standard import SpeedZones, Standard, built_in_standards, standard_from_toml
 
-from .assemble import RoadInputs
-from .derive import key_of
+from .road import RoadInputs
 
-__all__ = ["all_standards", "fingerprint", "standard_at_hand", "standard_of", "zones_of"]
+__all__ = ["all_standards", "standard_at_hand", "standard_of", "standards_stamp", "zones_of"]
 
 
 def all_standards() -> dict[str, Standard]:
@@ -23,14 +22,15 @@ def all_standards() -> dict[str, Standard]:
     return {**built_in_standards(), **own}
 
 
+def standards_stamp() -> tuple[tuple[str, int], ...]:
+    """Changes whenever an office's own file comes, goes or changes."""
+    folder = Path(settings.STANDARDS_DIR)
+    return tuple((f.name, f.stat().st_mtime_ns) for f in sorted(folder.glob("*.toml"))) if folder.is_dir() else ()
+
+
 @lru_cache(maxsize=32)
 def _read(file: Path, changed: int) -> Standard:
     return standard_from_toml(file.read_text(), file.stem)
-
-
-@lru_cache(maxsize=32)
-def fingerprint(standard: Standard) -> str:
-    return key_of("standards", standard)
 
 
 def _found(inputs: RoadInputs) -> Standard | None:

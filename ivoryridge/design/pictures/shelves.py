@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from typing import Any
 
-from .models import Issue, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
+from ..models import Issue, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 
 __all__ = ["shelves_picture"]
 

@@ -13,11 +13,11 @@ from scipy.spatial import cKDTree
 
 from ivoryridge.core.terrain.survey import Survey
 
-from .actions.bring_in_file import bring_in_file, read_file
-from .ledger import Act
-from .models import ExchangeDocument, Project, ReceivedFile, Surface, SurveySet
-from .refusals import BadValue, NotThere
-from .results import survey_arrays
+from ..ledger import Act
+from ..models import ExchangeDocument, Project, ReceivedFile, Surface, SurveySet
+from ..refusals import BadValue, NotThere
+from ..results.surface import survey_arrays
+from .bring_in_file import bring_in_file, read_file
 
 __all__ = ["difference_to_taken", "exchange_picture", "put_document", "take_document"]
 

@@ -8,8 +8,9 @@ from typing import Any
 from ivoryridge.core.alignment.guides import GuideLine, crossings_of, resolve_guides
 from ivoryridge.core.errors import IvoryRidgeError
 
-from .assemble import RoadInputs
-from .results import Levels, line_of
+from ..inputs.road import RoadInputs
+from .levels import Levels
+from .line import line_of
 
 __all__ = ["grades_of", "guides_picture"]
 

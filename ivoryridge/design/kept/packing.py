@@ -1,17 +1,23 @@
-"""Surveys packed for a row, and the hash that enters derived keys."""
+"""Surveys packed for a row, with the hash that enters keys, and findings packed beside a kept result."""
 
 from __future__ import annotations
 
+import dataclasses
 import hashlib
 import io
 import itertools
 import json
+from collections.abc import Iterable
+from typing import Any
 
 import numpy as np
+import orjson
+from numpy.typing import NDArray
 
+from ivoryridge.core.findings import Finding
 from ivoryridge.core.terrain.survey import Survey
 
-__all__ = ["pack_survey", "unpack_survey"]
+__all__ = ["finding_from", "findings_from", "pack_findings", "pack_survey", "unpack_survey"]
 
 
 def pack_survey(survey: Survey) -> tuple[bytes, str]:
@@ -55,3 +61,16 @@ def unpack_survey(blob: bytes) -> Survey:
         text = z["names"].tobytes().decode() if "names" in z else ""
         names = tuple(text.split("\n")) if text else ()
         return Survey(z["points"], code, lines, z["faces"], line_code, line_type, told["point_type"], heights, names)
+
+
+def pack_findings(findings: Iterable[Finding]) -> NDArray[np.uint8]:
+    """Findings as bytes, for a kept result."""
+    return np.frombuffer(orjson.dumps([dataclasses.asdict(f) for f in findings], option=orjson.OPT_SERIALIZE_NUMPY), np.uint8)
+
+
+def findings_from(packed: NDArray[np.uint8]) -> list[Finding]:
+    return [finding_from(f) for f in orjson.loads(packed.tobytes())]
+
+
+def finding_from(packed: dict[str, Any]) -> Finding:
+    return Finding(**{**packed, "place": tuple(packed["place"]) if packed["place"] else None})

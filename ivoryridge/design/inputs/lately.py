@@ -6,7 +6,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 
-from .assemble import RoadInputs
+from .road import RoadInputs
 
 __all__ = ["recall", "remember"]
 

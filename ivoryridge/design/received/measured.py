@@ -12,10 +12,10 @@ from ivoryridge.core.alignment.horizontal import sample_stations
 from ivoryridge.core.alignment.line_fit import HELD_WORDS, FitDoubt, LineFit, fit_whole_line
 from ivoryridge.core.findings import Finding
 
-from .derive import derived, key_of
-from .models import Project, SurveySet
-from .refusals import BadValue
-from .results import survey_arrays
+from ..kept.kinds import kind
+from ..models import Project, SurveySet
+from ..refusals import BadValue
+from ..results.surface import survey_arrays
 
 __all__ = ["fit_picture", "line_vertices", "measured_along"]
 
@@ -63,6 +63,11 @@ def _told_doubt(fit: LineFit, doubt: FitDoubt) -> Finding:
     return Finding("doubt", f"fit-{doubt.what}", params, station_from=doubt.start, station_to=doubt.end)
 
 
+@kind("fit", 3)
+def _fit(points: NDArray[np.float64], held: tuple[tuple[int, Mapping[str, float]], ...], bends: int | None) -> LineFit:
+    return fit_whole_line(points, held=dict(held), bends=bends)
+
+
 def fit_picture(
     project: Project, survey: int, layer: str, held: Mapping[str, Mapping[str, float | None]], bends: int | None
 ) -> dict[str, Any]:
@@ -80,8 +85,7 @@ def fit_picture(
         int(i): {w: float(v) for w, v in words.items() if w in HELD_WORDS and v is not None} for i, words in sorted(held.items())
     }
     kept = {i: words for i, words in kept.items() if words}
-    told = [[i, sorted(words.items())] for i, words in kept.items()]
-    fit: LineFit = derived(key_of("fit", points, told, bends), lambda: fit_whole_line(points, held=kept, bends=bends))
+    fit = _fit(points=points, held=tuple(kept.items()), bends=bends).get()
     drawn = fit.line.evaluate(sample_stations(fit.line, 100.0, 0.02))[0]
     return {
         "pis": [{"easting": float(p.easting), "northing": float(p.northing), "radius": p.radius, "spiral_in": p.spiral_in, "spiral_out": p.spiral_out} for p in fit.pis],

@@ -9,26 +9,18 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from ivoryridge.core.alignment.course import parallel_line
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, sample_stations
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.terrain.section_cut import cut_polyline
 
-from .actions.edit_levels import FIRST
-from .assemble import RoadInputs, assemble_road, assemble_surface, pvi_from_row
-from .derive import derived, key_of
-from .models import Road, RoadPVI, Surface, SurveySet
-from .results import (
-    areas_of,
-    ground_under,
-    levels_of,
-    line_key,
-    line_of,
-    missing_for_corridor,
-    surface_key,
-    surface_of,
-    survey_arrays,
-)
+from ..inputs.network import assemble_road
+from ..inputs.road import RoadInputs, pvi_from_row
+from ..inputs.surface import assemble_surface
+from ..models import FIRST_PROFILE, Road, RoadPVI, Surface, SurveySet
+from ..results.corridor import missing_for_corridor
+from ..results.earthwork import areas_of
+from ..results.levels import levels_of
+from ..results.line import ground_beside, ground_under, line_of
+from ..results.surface import survey_arrays
 
 Floats = NDArray[np.float64]
 
@@ -42,7 +34,7 @@ def candidates_picture(road: Road) -> list[dict[str, Any]]:
     inputs = assemble_road(road)
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
     out = []
-    for c in [{"id": "", "name": FIRST}, *road.candidates]:
+    for c in [{"id": "", "name": FIRST_PROFILE}, *road.candidates]:
         pvis = tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road, candidate=c["id"]))
         row: dict[str, Any] = {**c, "used": c["id"] == road.candidate, "points": [], "cut": None, "fill": None, "problem": None}
         own = replace(inputs, pvis=pvis)
@@ -79,17 +71,7 @@ def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> dic
 def _ground(inputs: RoadInputs, recipe: Any, offset: float) -> list[list[float | None]]:
     """Station and level of a ground under the line or beside it; the station is that of the line square to the place."""
 
-    def compute() -> Floats:
-        line = line_of(inputs)
-        course = parallel_line(line, offset) if offset else line
-        s = sample_stations(course, 500.0, 0.02)
-        places = course.evaluate(s)[0]
-        cut = cut_polyline(surface_of(recipe)[0], places)
-        chord = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(places, axis=0).T))])
-        along = project_points(line, places).station if offset else s
-        return np.column_stack([np.interp(cut[:, 0], chord, along), cut[:, 1]])
-
-    table = derived(key_of("ground", "beside", line_key(inputs), surface_key(recipe), offset), compute)
+    table = ground_beside(inputs, recipe, offset)
     return [[round(float(s), 2), round(float(z), 3) if np.isfinite(z) else None] for s, z in table]
 
 

@@ -12,8 +12,8 @@ from ivoryridge.core.earthwork.end_area import average_end_area, compute_areas, 
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.tolerances import SAME_STATION
 
-from .assemble import RoadInputs
-from .results import corridor_at, corridor_of, missing_for_corridor
+from ..inputs.road import RoadInputs
+from ..results.corridor import corridor_at, corridor_of, missing_for_corridor
 
 Floats = NDArray[np.float64]
 

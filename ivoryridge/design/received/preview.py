@@ -16,7 +16,7 @@ from ivoryridge.core.terrain.reach import Misplaced, likely_cause
 from ivoryridge.core.terrain.recipe import ROLES, usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
 
-from .models import Project, SurveySet
+from ..models import Project, SurveySet
 from .reading import ReadFile, format_of, layout_of, layout_told, read_file
 from .reference import compare_references
 

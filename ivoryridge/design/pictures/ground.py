@@ -8,15 +8,15 @@ import numpy as np
 import shapely
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.terrain.recipe import CODED, ROLES, Ground, gather, lay_on, line_at
+from ivoryridge.core.terrain.recipe import CODED, ROLES, lay_on, line_at
 from ivoryridge.core.terrain.surface import Surface
 
-from .assemble import SurfaceRecipe, assemble_surface
-from .derive import derived, key_of
-from .models import Surface as SurfaceRow
-from .results import checks_of, core_recipe, surface_key, surface_of
+from ..inputs.surface import SurfaceRecipe, assemble_surface
+from ..kept.kinds import tag
+from ..models import Surface as SurfaceRow
+from ..results.surface import core_recipe, ground_findings_of, ground_of, surface, surface_of
 
-__all__ = ["findings_picture", "lines_picture", "nearest_picture", "outline_rings"]
+__all__ = ["findings_picture", "lines_key", "lines_picture", "nearest_picture", "outline_rings"]
 
 
 def findings_picture(row: SurfaceRow) -> dict[str, Any]:
@@ -30,7 +30,7 @@ def findings_picture(row: SurfaceRow) -> dict[str, Any]:
         made = surface_of(recipe)[1]
     except IvoryRidgeError as error:
         problem = error.sentence
-    found = checks_of(recipe)
+    found = ground_findings_of(recipe)
     told = [f.as_dict() for f in found] + [
         {**f.as_dict(), "key": f"{f.code}@{f.place}", "points": [], "level": None}
         for f in made if f.code not in ("points-duplicate", "points-duplicate-levels")
@@ -57,14 +57,15 @@ def _ways(f: dict[str, Any]) -> list[str]:
     return ways if f["severity"] == "note" and not f["points"] else [*ways, "keep"]
 
 
-def _ground(recipe: SurfaceRecipe) -> Ground:
-    return derived(key_of("gathered", surface_key(recipe)), lambda: gather(core_recipe(recipe)))
+def lines_key(recipe: SurfaceRecipe) -> str:
+    """Tag of ``lines_picture``: it tells ids of surveys beside what is drawn."""
+    return tag("lines", 2, surface(recipe), tuple(s.id for s in recipe.sources))
 
 
 def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any], list[str]]:
     """Origin; arrays: vertices (n, 3), level 0 where there is none, starts, heads (role, survey, number, layer, 1 if a circle, of each line),
     heights (m above the ground), own (n,) 0 or 1; and the names of the layers."""
-    core, ground = core_recipe(recipe), _ground(recipe)
+    core, ground = core_recipe(recipe), ground_of(recipe)
     try:
         surface: Surface | None = surface_of(recipe)[0]
     except IvoryRidgeError:
@@ -108,7 +109,7 @@ def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str,
 
 def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) -> dict[str, Any] | None:
     """The nearest point, or vertex of a breakline, as an edit names it."""
-    ground = _ground(recipe)
+    ground = ground_of(recipe)
     at = np.array([e, n])
     best: tuple[float, dict[str, Any]] | None = None
 

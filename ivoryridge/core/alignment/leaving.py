@@ -1,0 +1,52 @@
+"""Where a line that ends on another one leaves its lanes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import brentq
+
+from ..errors import InputError
+from .horizontal import HorizontalAlignment, project_points
+
+__all__ = ["leaving_station"]
+
+FARTHEST = 30.0  # widths of the lanes along the line; a line that runs with the lanes for longer leaves them nowhere
+STEP = 0.25  # of the width
+
+
+def leaving_station(
+    line: HorizontalAlignment, other: HorizontalAlignment, widths: tuple[float, float], *, at_start: bool, name: str = ""
+) -> tuple[float, float, int]:
+    """Station (m) on ``line``, the station of the same place on ``other``, and the side there, 0 left and 1 right, where the line,
+    followed from the end that lies on the other's centre, first crosses the edge of its lanes.
+
+    widths : width of the lanes left and right of the other line, m; a side without lanes is left at once
+
+    Raises
+    ------
+    InputError    no edge is crossed within 30 widths
+    """
+    start, sign = (line.start_station, 1.0) if at_start else (line.end_station, -1.0)
+    widest = max(widths)
+    reach = min(FARTHEST * widest, line.end_station - line.start_station)
+
+    def beyond(along: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How far places lie outside the edge on their side, m."""
+        offset = project_points(other, line.evaluate(start + sign * along)[0]).offset
+        return np.abs(offset) - np.where(offset > 0, widths[1], widths[0])
+
+    steps = np.linspace(0.0, reach, max(int(np.ceil(reach / (STEP * widest))), 1) + 1) if widest > 0 else np.zeros(1)
+    out = beyond(steps)
+    first = np.flatnonzero(out >= 0)
+    if not len(first):
+        if widest > 0:
+            raise InputError("edge-not-crossed", other=name, end="start" if at_start else "end", limit=reach)
+        first = np.zeros(1, np.int64)
+    i = int(first[0])
+    along = (
+        float(steps[i]) if i == 0 else float(brentq(lambda a: float(beyond(np.array([a]))[0]), steps[i - 1], steps[i], xtol=1e-9))
+    )
+    station = start + sign * along
+    foot = project_points(other, line.evaluate(station)[0])
+    return station, float(foot.station[0]), int(foot.offset[0] > 0)

@@ -1,0 +1,50 @@
+"""What moving a PVI, or holding it by something else, changes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
+
+from ..inputs.anchors import AnchoredPVI
+from ..inputs.road import RoadInputs
+from ..refusals import BadValue
+
+__all__ = ["anchor_fields"]
+
+_NONE: dict[str, Any] = {
+    "station": None, "easting": None, "northing": None, "anchor_pi_id": None, "tangent_point": "", "ahead": 0.0,
+}  # fmt: skip
+
+
+def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI, anchor: str, station: float) -> dict[str, Any]:
+    """What a PVI keeps so that its anchor gives this station (m) now, and the anchored one later. One that hangs on a tangent
+    point stays with it; else the nearest one holds it.
+
+    Raises BadValue without a tangent point to hang on, and for an anchor that is none.
+    """
+    match anchor:
+        case "station":
+            return _NONE | {"anchor": anchor, "station": station}
+        case "start" | "end":
+            base = line.start_station if anchor == "start" else line.end_station
+            return _NONE | {"anchor": anchor, "ahead": round(station - base, 9)}
+        case "place":
+            place, _, _ = line.evaluate(station)
+            return _NONE | {"anchor": anchor, "easting": float(place[0, 0]), "northing": float(place[0, 1])}
+        case "tangent":
+            keep = (pvi.pi_id, pvi.tangent_point) if pvi.anchor == "tangent" else None
+            best: tuple[float, int | None, str] | None = None
+            for i, (pk, _) in enumerate(road.pi_rows):
+                for point, s in tangent_points(line, i).items():
+                    if keep and keep != (pk, point):
+                        continue
+                    if best is None or abs(station - s) < abs(best[0]):
+                        best = (station - s, pk, point)
+            if best is None:
+                raise BadValue(
+                    "no-tangent-point",
+                    "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.",
+                )
+            return _NONE | {"anchor": anchor, "anchor_pi_id": best[1], "tangent_point": best[2], "ahead": round(best[0], 9)}
+    raise BadValue("unknown-anchor", f"'{anchor}' is not an anchor. Choose chainage, place, tangent point, start or end.")

@@ -1,0 +1,61 @@
+"""A trial: unsaved values laid over what the rows say, by the same rules by which the act will write them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.errors import InputError
+
+from ..inputs.road import RoadInputs
+from .line import pi_fields
+
+__all__ = ["with_trial"]
+
+
+def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
+    """Unsaved values over saved ones.
+
+    ``bend``: {"pi_id", fields of a pinned bend}.
+    ``pi``: {"index": int, PI fields}, or {"index", "insert": true, ...} for one more; ``pvi``: {"id": int, fields}.
+
+    Raises InputError when what it names is not there.
+    """
+    if pi := trial.get("pi"):
+        inputs = _with_pi(inputs, dict(pi))
+    if bend := trial.get("bend"):
+        given = dict(bend)
+        pins = dict(inputs.crossfall.get("bends", {}))
+        key = str(given.pop("pi_id"))
+        inputs = replace(inputs, crossfall={**inputs.crossfall, "bends": {**pins, key: {**pins.get(key, {}), **given}}})
+    if pvi := trial.get("pvi"):
+        inputs = _with_pvi(inputs, dict(pvi))
+    return inputs
+
+
+def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
+    i = int(given.pop("index"))
+    insert = bool(given.pop("insert", False))
+    pis, rows = list(inputs.pis), list(inputs.pi_rows)
+    if insert:
+        if not 0 <= i <= len(pis):
+            raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+        if not {"easting", "northing"} <= set(given):
+            raise InputError("not-a-number", what="The place", where_="the new PI", example="412000.00, 687000.00")
+        pis.insert(i, PI(**given))
+        rows.insert(i, (None, 0))
+        moved = tuple(replace(p, pi=p.pi + 1) if p.pi is not None and p.pi >= i else p for p in inputs.pvis)
+        return replace(inputs, pis=tuple(pis), pi_rows=tuple(rows), pvis=moved)
+    if not 0 <= i < len(pis):
+        raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
+    pis[i] = replace(pis[i], **pi_fields(inputs, i, given))
+    return replace(inputs, pis=tuple(pis))
+
+
+def _with_pvi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
+    pvi_id = given.pop("id")
+    if "station" in given:  # where it is dragged to is where it is, whatever will hold it there
+        given = {"anchor": "station", **given}
+    return replace(inputs, pvis=tuple(replace(p, **given) if p.id == pvi_id else p for p in inputs.pvis))

@@ -1,0 +1,222 @@
+"""The network of a project's objects: what each road hangs on, what hangs on it, and in which order they are computed.
+
+Rows are read in a handful of queries, however many roads there are, and kept by the project's head: the count of acts that
+have changed it. A trial is the network with one road changed (``with_road``).
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict, defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from django.db import transaction
+from django.db.models.signals import post_save
+
+from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.errors import InputError
+
+from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template
+from .road import Parallel, RoadInputs, Tie, pvi_from_row, template_from_row
+from .standards import standards_stamp
+from .surface import SurfaceRecipe, assemble_surfaces
+
+__all__ = ["Link", "Network", "assemble_road", "network_of", "read_network"]
+
+MOST_KEPT = 16  # projects
+
+
+@dataclass(frozen=True, slots=True)
+class Link:
+    """A road hangs on another: ``how`` is "parallel", or the "start" or "end" that is tied; station and offset in m."""
+
+    how: str
+    road: int
+    station: float = 0.0
+    level: str = ""
+    offset: float = 0.0
+    against: bool = False
+
+
+@dataclass(frozen=True)
+class Network:
+    """A project's surfaces and roads by id. ``own``: roads as their rows say, without those they hang on; ``links``: road ->
+    what it hangs on; ``gone``: names of roads that are not there any more, for words."""
+
+    surfaces: Mapping[int, SurfaceRecipe]
+    own: Mapping[int, RoadInputs]
+    links: Mapping[int, tuple[Link, ...]]
+    gone: Mapping[int, str] = field(default_factory=dict)
+    templates: Mapping[int, int] = field(default_factory=dict)  # road -> its template
+    _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
+
+    def road(self, pk: int) -> RoadInputs:
+        """A road with all that it hangs on. A link to what is gone, or a circle, makes it ``broken``; others stay whole."""
+        return self._road(pk, ())
+
+    def _road(self, pk: int, behind: tuple[int, ...]) -> RoadInputs:
+        if pk in self._linked:
+            return self._linked[pk]
+        road, links = self.own[pk], self.links.get(pk, ())
+        broken = self._why_broken(pk, links, behind)
+        if broken is not None:
+            linked = replace(road, broken=broken)
+        else:
+            others = {x: self._road(x.road, (*behind, pk)) for x in links}
+            parallel = next((Parallel(o, x.offset, x.against) for x, o in others.items() if x.how == "parallel"), None)
+            ties = {x.how: Tie(o, x.station, x.level) for x, o in others.items() if x.how != "parallel"}
+            linked = replace(road, parallel=parallel, ties=ties) if links else road
+        if broken is None or broken.code != "roads-in-a-circle":  # what a circle says depends on where one comes from
+            self._linked[pk] = linked
+        return linked
+
+    def _why_broken(self, pk: int, links: tuple[Link, ...], behind: tuple[int, ...]) -> InputError | None:
+        if pk in behind:
+            return self.circle((*behind[behind.index(pk) :], pk))
+        for x in links:
+            if x.road not in self.own:
+                return InputError("hangs-on-gone", road=self.own[pk].name, other=self.gone.get(x.road, "a road"))
+        return None
+
+    def circle(self, roads: Iterable[int]) -> InputError:
+        return InputError("roads-in-a-circle", roads=" on ".join(self.own[i].name for i in roads))
+
+    def hanging_on(self, pk: int) -> list[int]:
+        """Roads that hang on this one, over others too, each after all that it hangs on itself."""
+        into = defaultdict(list)
+        for road, links in self.links.items():
+            for x in links:
+                into[x.road].append(road)
+        out: list[int] = []
+        done: set[int] = {pk}
+
+        def visit(at: int) -> None:
+            for road in sorted(set(into[at])):
+                if road not in done:
+                    done.add(road)
+                    visit(road)
+                    out.append(road)
+
+        visit(pk)
+        return out[::-1]
+
+    def with_road(self, changed: RoadInputs) -> Network:
+        """A trial: this network with one road's own fields as given; its links stay."""
+        own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, broken=None)}
+        return Network(self.surfaces, own, self.links, self.gone, self.templates)
+
+
+# --- reading -------------------------------------------------------------------------------------------------
+_kept: OrderedDict[int, tuple[tuple[Any, ...], Network]] = OrderedDict()
+_lock = threading.Lock()
+
+
+def network_of(project_id: int) -> Network:
+    """The network as it is now: inside a transaction as its rows are there, else the one kept for the project's head."""
+    if transaction.get_connection().in_atomic_block:
+        return read_network(project_id)
+    while True:
+        head = _head(project_id)
+        with _lock:
+            kept = _kept.get(project_id)
+            if kept and kept[0] == head:
+                _kept.move_to_end(project_id)
+                return kept[1]
+        network = read_network(project_id)
+        if _head(project_id) == head:  # nobody changed anything between the queries
+            with _lock:
+                _kept[project_id] = (head, network)
+                while len(_kept) > MOST_KEPT:
+                    _kept.popitem(last=False)
+            return network
+
+
+def _head(project_id: int) -> tuple[Any, ...]:
+    """The count of acts, and the standards at hand: what is found once for a road may hang on either."""
+    return Project.objects.values_list("head", flat=True).get(pk=project_id), standards_stamp()
+
+
+def _row_saved(sender: type, **_: Any) -> None:
+    """Rows written outside an act, e.g. by a script, move no head; what this process keeps is read anew."""
+    if issubclass(sender, Row):
+        with _lock:
+            _kept.clear()
+
+
+post_save.connect(_row_saved)
+
+
+def assemble_road(road: Road) -> RoadInputs:
+    """A road with all that it hangs on, as its rows are now."""
+    return network_of(road.project_id).road(road.pk)
+
+
+def read_network(project_id: int) -> Network:
+    project = Project.objects.get(pk=project_id)
+    surfaces = assemble_surfaces(project_id, Surface.present.filter(project_id=project_id))
+    templates = {t.pk: t for t in Template.present.filter(project_id=project_id)}
+    pis: dict[int, list[RoadPI]] = defaultdict(list)
+    for pi in RoadPI.present.filter(road__project_id=project_id, road__removed=False):
+        pis[pi.road_id].append(pi)
+    pvis: dict[tuple[int, str], list[RoadPVI]] = defaultdict(list)
+    for pvi in RoadPVI.present.filter(road__project_id=project_id, road__removed=False):
+        pvis[pvi.road_id, pvi.candidate].append(pvi)
+    roads = list(Road.objects.filter(project_id=project_id))
+    own = {
+        r.pk: _own_road(
+            r,
+            project,
+            pis[r.pk],
+            pvis[r.pk, r.candidate],
+            templates.get(r.template_id or 0),
+            surfaces.get(r.surface_id or 0),
+        )
+        for r in roads
+        if not r.removed
+    }
+    links = {r.pk: _links(r) for r in roads if not r.removed and (r.ties or r.course.get("kind") == "offset")}
+    gone = {r.pk: r.name for r in roads if r.removed}
+    return Network(surfaces, own, links, gone, {r.pk: r.template_id for r in roads if r.template_id})
+
+
+def _links(road: Road) -> tuple[Link, ...]:
+    out = [Link(end, t["road"], float(t["station"]), t.get("level", "")) for end, t in sorted(road.ties.items())]
+    if road.course.get("kind") == "offset":
+        c = road.course
+        out.append(Link("parallel", c["road"], offset=float(c["offset"]), against=bool(c.get("against"))))
+    return tuple(out)
+
+
+def _own_road(
+    road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], template: Template | None, surface: SurfaceRecipe | None
+) -> RoadInputs:  # fmt: skip
+    index = {r.pk: i for i, r in enumerate(rows)}
+    course = road.course
+    return RoadInputs(
+        road_id=road.pk,
+        name=road.name,
+        start_station=road.start_station,
+        interval=road.interval,
+        pis=tuple(PI(r.easting, r.northing, r.radius, r.spiral_in, r.spiral_out) for r in rows),
+        pi_rows=tuple((r.pk, r.revision) for r in rows),
+        pvis=tuple(pvi_from_row(r, index) for r in pvis),
+        template=template_from_row(template, mirrored=road.mirrored) if template else None,
+        surface=surface,
+        design_speed=project.design_speed,
+        greatest_grade=project.greatest_grade,
+        least_k=project.least_k,
+        standard=project.standard,
+        speeds=tuple((float(s), float(v)) for s, v in road.speeds),
+        departures=road.departures,
+        guides=tuple(road.guides),
+        crossfall=road.crossfall,
+        held_pis=frozenset(r.pk for r in rows if r.held),
+        held_straights=frozenset(r.pk for r in rows if r.straight_held),
+        elements=tuple(tuple(e) for e in course["elements"]) if course.get("kind") == "elements" else (),
+        sight_clearance=road.sight_clearance,
+        traffic_side=project.traffic_side,
+        equations=tuple((float(s), float(j)) for s, j in road.equations),
+        fixed_points=tuple(road.fixed_points),
+    )

@@ -1,0 +1,112 @@
+"""A road's rows as core records, with the roads it hangs on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.alignment.stationing import counted_at
+from ivoryridge.core.errors import InputError
+from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.units import format_station
+
+from ..kept.kinds import fields_hash
+from ..models import RoadPVI
+from ..models import Template as TemplateRow
+from .anchors import AnchoredPVI
+from .surface import SurfaceRecipe
+
+__all__ = ["Parallel", "RoadInputs", "Tie", "chainage_words", "pvi_from_row", "template_from_row"]
+
+
+@dataclass(frozen=True, slots=True)
+class Parallel:
+    """A line parallel to another road's: ``offset`` m, + right of it; ``against``: it runs the other way."""
+
+    road: RoadInputs
+    offset: float
+    against: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Tie:
+    """An end that lies on another road's line at a station (m) there, and what its level follows: "", "centre" or "edge"."""
+
+    road: RoadInputs
+    station: float
+    level: str = ""
+
+
+@dataclass(frozen=True)
+class RoadInputs:
+    """All that a road's results depend on. ``pi_rows`` are (id, revision) of the PIs; None for one not yet saved.
+
+    ``broken``: why what it hangs on cannot be had; its line raises it. Frozen, so that what follows from it is found once and
+    kept with it (``once``).
+    """
+
+    road_id: int
+    name: str
+    start_station: float
+    interval: float
+    pis: tuple[PI, ...]
+    pi_rows: tuple[tuple[int | None, int], ...]
+    pvis: tuple[AnchoredPVI, ...]
+    template: Template | None
+    surface: SurfaceRecipe | None
+    design_speed: float
+    greatest_grade: float
+    least_k: float
+    standard: str = ""
+    speeds: tuple[tuple[float, float], ...] = ()
+    departures: Mapping[str, Any] = field(default_factory=dict)
+    guides: tuple[Mapping[str, Any], ...] = ()
+    crossfall: Mapping[str, Any] = field(default_factory=dict)
+    held_pis: frozenset[int] = frozenset()  # ids
+    held_straights: frozenset[int] = frozenset()  # ids of the PIs they begin at
+    elements: tuple[tuple[float, ...], ...] = ()
+    parallel: Parallel | None = None
+    ties: Mapping[str, Tie] = field(default_factory=dict)
+    broken: InputError | None = None
+    sight_clearance: float | None = None
+    traffic_side: str = "left"
+    equations: tuple[tuple[float, float], ...] = ()
+    fixed_points: tuple[Mapping[str, Any], ...] = ()
+
+    @property
+    def has_line(self) -> bool:
+        return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None or self.broken is not None
+
+    def content_key(self) -> str:
+        return str(self.once("_content", lambda: fields_hash(self)))
+
+    def once(self, what: str, find: Callable[[], Any]) -> Any:
+        """What follows from these inputs, found once and kept with them."""
+        kept = self.__dict__
+        if what not in kept:
+            kept[what] = find()
+        return kept[what]
+
+
+def chainage_words(inputs: RoadInputs, group: int, decimals: int = 3) -> Callable[[float], str]:
+    """How stations of a road are read, with its chainage equations."""
+    return lambda s: format_station(float(counted_at(s, inputs.equations)[0]), group=group, decimals=decimals)
+
+
+def template_from_row(row: TemplateRow, *, mirrored: bool = False) -> Template:
+    left, right = _parts(row.left), _parts(row.right)
+    return Template(row.name, right, left) if mirrored else Template(row.name, left, right)
+
+
+def _parts(rows: list[dict[str, Any]]) -> tuple[PlacedPart, ...]:
+    return tuple(PlacedPart(r["id"], library_part(r["part"]), r.get("values", {})) for r in rows)
+
+
+def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:
+    return AnchoredPVI(
+        id=r.pk, revision=r.revision, anchor=r.anchor, elevation=r.elevation, half_in=r.half_in, half_out=r.half_out,
+        station=r.station, easting=r.easting, northing=r.northing, ahead=r.ahead, pi_id=r.anchor_pi_id,
+        pi=pi_index.get(r.anchor_pi_id) if r.anchor_pi_id else None, tangent_point=r.tangent_point, circular=r.circular,
+    )  # fmt: skip

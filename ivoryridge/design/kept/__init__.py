@@ -1,0 +1,1 @@
+"""Keyed results: kinds with their needs, memory, the second data base."""

@@ -1,0 +1,432 @@
+"""Kinds of results and the results themselves: what a result depends on is said once, by what its computation is given.
+
+A kind is a pure function; ``kind(name, version)`` makes one of it. Calling it with its needs computes nothing: it gives a
+``Result`` that knows its key, a hash of kind, version, libraries and the very needs that the function will receive. Needs may
+be results of other kinds; they enter the key by their own keys and reach the function as their values. What is forgotten is
+a NameError in the function, never an old number.
+
+Memory first, then the table of derived results (for kinds that cost seconds and state a codec), else computed. Nothing is ever
+invalidated: changed needs have another key. Memory is bounded in bytes, class by class, so that pictures of the ground push
+no corridor out.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import hashlib
+import logging
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from functools import cache
+from importlib.metadata import version as installed
+from typing import Any, Generic, Protocol, TypeVar, runtime_checkable
+
+import numpy as np
+from django.conf import settings
+from django.db import DatabaseError, transaction
+from django.db.models import Max, Sum
+from django.db.models.functions import Length
+from django.utils import timezone
+
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.template import Template
+
+from ..models import DerivedResult
+
+__all__ = [
+    "Codec",
+    "Content",
+    "IfPossible",
+    "Kind",
+    "Need",
+    "Result",
+    "Stored",
+    "clear_memory",
+    "computed_counts",
+    "fields_hash",
+    "hash_of",
+    "in_trial",
+    "kind",
+    "libraries",
+    "memory_in_use",
+    "tag",
+    "trial",
+    "versions",
+]
+
+log = logging.getLogger(__name__)
+
+T = TypeVar("T")
+T_co = TypeVar("T_co", covariant=True)
+Codec = tuple[Callable[[Any], bytes], Callable[[bytes], Any]]  # value -> bytes, and back
+
+_NUMBERS = ("numpy", "scipy", "numba", "shapely", "pythoncdt")  # libraries whose numbers are kept
+_CHUNK = 4_000_000  # bytes a row
+MOST_BYTES = 1_000_000_000  # of the table; a surface of a million points takes about 60 MB
+# class of memory -> its share of IVORY_MEMORY_MB; "trial" holds what drags derive, so that they push nothing saved out
+SHARES = {"ground": 0.55, "shown": 0.1, "road": 0.2, "sheets": 0.05, "trial": 0.1}
+
+computed_counts: dict[str, int] = {}  # how often each kind was really computed; read by tests
+_kinds: dict[str, Kind[Any]] = {}
+_kept: dict[str, OrderedDict[str, tuple[Any, int]]] = {name: OrderedDict() for name in SHARES}
+_trying: ContextVar[bool] = ContextVar("trying", default=False)
+_lock = threading.Lock()
+_working: dict[str, threading.Lock] = {}
+
+
+@cache
+def libraries() -> str:
+    return " ".join(f"{name} {installed(name)}" for name in _NUMBERS)
+
+
+# --- what a computation may need -----------------------------------------------------------------------------
+class Need(Protocol[T_co]):
+    """Anything that a computation needs and that stands for itself in a key."""
+
+    @property
+    def key(self) -> str: ...
+
+    def get(self) -> T_co: ...
+
+
+@dataclasses.dataclass(frozen=True, slots=True, eq=False)
+class Stored(Generic[T]):
+    """What is read from where it is stored; ``key`` is the hash of its content, never its id."""
+
+    key: str
+    load: Callable[[], T]
+
+    def get(self) -> T:
+        return self.load()
+
+
+@runtime_checkable
+class HasContent(Protocol):
+    """A record that knows the hash of its own content, found once."""
+
+    def content_key(self) -> str: ...
+
+
+class Content(Generic[T]):
+    """A record that enters keys by its whole content, hashed once; e.g. a template with all of its parts, or a standard."""
+
+    __slots__ = ("_key", "value")
+    _known: OrderedDict[int, tuple[Any, str]] = OrderedDict()  # by identity; the record is held, so its identity stays its own
+
+    def __init__(self, value: T) -> None:
+        self.value, self._key = value, ""
+
+    @property
+    def key(self) -> str:
+        if not self._key:
+            known = Content._known.get(id(self.value))
+            if known is None:
+                known = (self.value, hash_of(_fields(self.value)))
+                Content._known[id(self.value)] = known
+                while len(Content._known) > 256:
+                    Content._known.popitem(last=False)
+            self._key = known[1]
+        return self._key
+
+    def get(self) -> T:
+        return self.value
+
+
+class IfPossible(Generic[T]):
+    """A result where it can be computed, else None; why it cannot is told where it is asked for itself."""
+
+    __slots__ = ("result",)
+
+    def __init__(self, result: Result[T]) -> None:
+        self.result = result
+
+    @property
+    def key(self) -> str:
+        return f"if-possible-{self.result.key}"
+
+    def get(self) -> T | None:
+        try:
+            return self.result.get()
+        except IvoryRidgeError:
+            return None
+
+
+@dataclasses.dataclass(frozen=True, slots=True, eq=False)
+class Kind(Generic[T]):
+    """A kind of result; raise ``version`` in the same commit as the formula behind it."""
+
+    name: str
+    version: int
+    make: Callable[..., T]
+    memory: str
+    codec: Codec | None
+
+    def __call__(self, **needs: Any) -> Result[T]:
+        return Result(self, needs)
+
+
+def kind(name: str, version: int, *, memory: str = "road", codec: Codec | None = None) -> Callable[[Callable[..., T]], Kind[T]]:
+    """Make a kind of a pure function. ``memory``: its class, one of ``SHARES``; ``codec``: how it is kept in the table."""
+
+    def declare(make: Callable[..., T]) -> Kind[T]:
+        assert name not in _kinds and memory in SHARES, name
+        declared = Kind(name, version, make, memory, codec)
+        _kinds[name] = declared
+        return declared
+
+    return declare
+
+
+def versions() -> dict[str, int]:
+    """Version of the code behind each kind."""
+    return {k.name: k.version for k in _kinds.values()}
+
+
+class Result(Generic[T]):
+    """One result of a kind: a key now, a value when asked for. Errors of the computation are raised and not kept."""
+
+    __slots__ = ("_key", "kind", "needs")
+
+    def __init__(self, of: Kind[T], needs: Mapping[str, Any]) -> None:
+        self.kind, self.needs, self._key = of, needs, ""
+
+    @property
+    def key(self) -> str:
+        if not self._key:
+            self._key = f"{self.kind.name}-{hash_of([self.kind.version, libraries(), self.needs])}"
+        return self._key
+
+    def get(self) -> T:
+        return self._found(self.found_anew)
+
+    def found_anew(self) -> T:
+        """The value computed, whatever is in memory, and not kept."""
+        return self.kind.make(**{k: _value(v) for k, v in self.needs.items()})
+
+    def keep(self, value: Callable[[], T]) -> T:
+        """The value, where another computation has found it along the way: the same that the kind's own would give."""
+        return self._found(value)
+
+    def _found(self, compute: Callable[[], T]) -> T:
+        """Two threads that want the same thing compute it once."""
+        found, value = _look(self)
+        if found:
+            return value
+        with _lock:
+            own = _working.setdefault(self.key, threading.Lock())
+        with own:
+            try:
+                found, value = _look(self)
+                if found:
+                    return value
+                read = _read_table(self) if self.kind.codec else None
+                if read is not None:
+                    value = read
+                else:
+                    value = compute()
+                    computed_counts[self.kind.name] = computed_counts.get(self.kind.name, 0) + 1
+                    if self.kind.codec and not _trying.get():
+                        _write_table(self, value)
+                _remember(self, value)
+            finally:
+                with _lock:
+                    _working.pop(self.key, None)
+        return value
+
+
+def _value(need: Any) -> Any:
+    if isinstance(need, Result | Stored | Content | IfPossible):
+        return need.get()
+    if isinstance(need, Mapping):
+        return {k: _value(v) for k, v in need.items()}
+    if isinstance(need, tuple):
+        return tuple(_value(v) for v in need)
+    return need
+
+
+# --- keys ----------------------------------------------------------------------------------------------------
+def hash_of(value: Any) -> str:
+    """Hash of plain values, arrays, records and needs. -0.0 is 0.0, an int equals the same float, mappings are sorted.
+
+    Raises TypeError for anything whose content it cannot see.
+    """
+    h = hashlib.blake2b(digest_size=20)
+    _feed(h.update, value)
+    return h.hexdigest()
+
+
+def _feed(put: Callable[[bytes], None], value: Any) -> None:
+    if value is None or isinstance(value, str | bool):
+        text = str(value)
+        put(f"{type(value).__name__}{len(text)}:{text};".encode())
+    elif isinstance(value, int | float | np.integer | np.floating):
+        put(b"f" + np.float64(float(value) + 0.0).tobytes())
+    elif isinstance(value, Result | Stored | Content | IfPossible):
+        put(f"need:{value.key};".encode())
+    elif isinstance(value, np.ndarray):
+        a = np.ascontiguousarray(value)
+        if a.dtype.kind == "f":
+            a = a + 0.0
+        put(f"a{a.dtype}{a.shape}:".encode())
+        put(a.tobytes())
+    elif isinstance(value, Mapping):
+        put(b"{")
+        for k in sorted(value):
+            _feed(put, k)
+            _feed(put, value[k])
+        put(b"}")
+    elif isinstance(value, list | tuple):
+        put(b"[")
+        for v in value:
+            _feed(put, v)
+        put(b"]")
+    elif isinstance(value, Exception):
+        put(f"{type(value).__name__}:{value};".encode())
+    elif isinstance(value, Template):
+        put(f"need:{Content(value).key};".encode())
+    elif isinstance(value, HasContent):
+        put(f"content:{value.content_key()};".encode())
+    elif isinstance(value, frozenset):
+        _feed(put, sorted(value))
+    elif dataclasses.is_dataclass(value) and not isinstance(value, type):
+        put(f"{type(value).__name__}(".encode())
+        for f in dataclasses.fields(value):
+            _feed(put, getattr(value, f.name))
+        put(b")")
+    else:
+        raise TypeError(f"{type(value).__name__} cannot enter a key")
+
+
+def _fields(record: Any) -> dict[str, Any]:
+    return {"": type(record).__name__, **{f.name: getattr(record, f.name) for f in dataclasses.fields(record)}}
+
+
+def fields_hash(record: Any) -> str:
+    """Hash of a record by its fields, for its ``content_key``."""
+    return hash_of(_fields(record))
+
+
+def tag(name: str, version: int, *made_of: Any) -> str:
+    """Tag of a picture: another one whenever anything it is made of, its own version or a library is another one."""
+    return f"{name}-{hash_of([version, libraries(), *made_of])}"
+
+
+# --- memory --------------------------------------------------------------------------------------------------
+@contextmanager
+def trial() -> Iterator[None]:
+    """What is derived in here is a trial: kept apart, never in the table."""
+    token = _trying.set(True)
+    try:
+        yield
+    finally:
+        _trying.reset(token)
+
+
+def in_trial() -> bool:
+    return _trying.get()
+
+
+def clear_memory() -> None:
+    """Forget what is in memory; costs time only."""
+    with _lock:
+        for kept in _kept.values():
+            kept.clear()
+
+
+def memory_in_use() -> dict[str, tuple[int, int]]:
+    """Class of memory -> bytes in use, and at most."""
+    with _lock:
+        return {name: (sum(size for _, size in kept.values()), _limit(name)) for name, kept in _kept.items()}
+
+
+def _limit(name: str) -> int:
+    return int(SHARES[name] * settings.MEMORY_MB * 1e6)
+
+
+def _look(result: Result[T]) -> tuple[bool, T]:
+    with _lock:
+        for name in (result.kind.memory, "trial"):
+            if result.key in _kept[name]:
+                _kept[name].move_to_end(result.key)
+                return True, _kept[name][result.key][0]
+    return False, None  # type: ignore[return-value]
+
+
+def _remember(result: Result[T], value: T) -> None:
+    name = "trial" if _trying.get() else result.kind.memory
+    with _lock:
+        kept = _kept[name]
+        kept[result.key] = (value, 0)
+        if name == "ground":  # few, and they grow with what is found out about them
+            sizes = {key: _size(v) for key, (v, _) in kept.items()}
+            for key, size in sizes.items():
+                kept[key] = (kept[key][0], size)
+        else:
+            kept[result.key] = (value, _size(value))
+        total = sum(size for _, size in kept.values())
+        while total > _limit(name) and len(kept) > 1:
+            total -= kept.popitem(last=False)[1][1]
+
+
+def _size(value: Any) -> int:
+    """Bytes that a value takes, about; arrays that others share are counted once."""
+    seen: set[int] = set()
+
+    def of(v: Any) -> int:
+        if id(v) in seen:
+            return 0
+        seen.add(id(v))
+        if isinstance(v, np.ndarray):
+            return of(v.base) if isinstance(v.base, np.ndarray) else int(v.nbytes) + 100
+        if isinstance(v, str | bytes):
+            return len(v) + 50
+        if isinstance(v, Mapping):
+            return 100 + sum(of(k) + of(x) for k, x in v.items())
+        if isinstance(v, list | tuple | set | frozenset):
+            return 60 + sum(of(x) for x in v)
+        own = getattr(v, "__dict__", {})
+        fields = dataclasses.fields(v) if dataclasses.is_dataclass(v) and not isinstance(v, type) else ()
+        return 60 + sum(of(getattr(v, f.name)) for f in fields if f.name not in own) + sum(of(x) for x in own.values())
+
+    return of(value)
+
+
+# --- the table of derived results ----------------------------------------------------------------------------
+def _write_table(result: Result[Any], value: Any) -> None:
+    assert result.kind.codec is not None
+    blob = result.kind.codec[0](value)
+    parts = [blob[i : i + _CHUNK] for i in range(0, len(blob), _CHUNK)]
+    try:
+        with transaction.atomic("derived"):
+            DerivedResult.objects.filter(key=result.key).delete()
+            DerivedResult.objects.bulk_create(
+                DerivedResult(key=result.key, part=i, kind=result.kind.name, blob=p) for i, p in enumerate(parts)
+            )
+            _drop_least_used()
+    except DatabaseError:  # a full disk costs the next start some time, and must not cost the result
+        log.warning("a derived %s could not be kept", result.kind.name, exc_info=True)
+
+
+def _drop_least_used() -> None:
+    """Keep the table below its limit: what was used longest ago goes first, whole results at a time."""
+    rows = DerivedResult.objects.values("key").annotate(size=Sum(Length("blob")), last=Max("used_at")).order_by("-last")
+    total, drop = 0, []
+    for row in rows:
+        total += row["size"]
+        if total > MOST_BYTES:
+            drop.append(row["key"])
+    DerivedResult.objects.filter(key__in=drop).delete()
+
+
+def _read_table(result: Result[Any]) -> Any:
+    assert result.kind.codec is not None
+    try:
+        DerivedResult.objects.filter(key=result.key).update(used_at=timezone.now())
+        parts = list(DerivedResult.objects.filter(key=result.key).order_by("part").values_list("blob", flat=True))
+        return result.kind.codec[1](b"".join(bytes(p) for p in parts)) if parts else None
+    except (DatabaseError, ValueError, KeyError, OSError):
+        log.warning("a kept result could not be read; it is computed again", exc_info=True)
+        return None

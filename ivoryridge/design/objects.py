@@ -1,0 +1,93 @@
+"""The kinds of objects of a project, one row each. Ledger, rules of access, shelves, words of refusals and what hangs on what
+read this table; a new kind is a row here, beside its own model."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from .models import Issue, Membership, Project, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
+
+__all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of"]
+
+Ref = tuple[str, int]  # name of a kind, id
+
+
+def _none(row: Any) -> Iterable[Ref]:
+    return ()
+
+
+@dataclass(frozen=True, slots=True)
+class ObjectKind:
+    """A kind of object.
+
+    name : how code and addresses speak of it; word : how a person does
+    part_of : (kind, field) of the object it belongs to and goes with; what changes in it changes that one
+    refers : the other objects that a row names; none of them may go while it is there
+    shelf : where it stands among the project's files; address : the part of an address that names it
+    """
+
+    name: str
+    model: type[Row]
+    word: str
+    address: str = ""
+    shelf: str = ""
+    part_of: tuple[str, str] | None = None
+    refers: Callable[[Any], Iterable[Ref]] = _none
+
+    def whole(self, row: Row) -> Ref:
+        """The object that a row is, or is a part of."""
+        return (self.part_of[0], getattr(row, self.part_of[1])) if self.part_of else (self.name, row.pk)
+
+
+def _road_refers(road: Road) -> Iterable[Ref]:
+    if road.surface_id:
+        yield "surface", road.surface_id
+    if road.template_id:
+        yield "template", road.template_id
+    if road.course.get("kind") == "offset":
+        yield "road", road.course["road"]
+    for tie in road.ties.values():
+        yield "road", tie["road"]
+
+
+KINDS: tuple[ObjectKind, ...] = (
+    ObjectKind("project", Project, "the project", "project_id"),
+    ObjectKind("member", Membership, "the membership"),
+    ObjectKind("survey", SurveySet, "a survey set", "survey_set_id", "Worked"),
+    ObjectKind("surface", Surface, "the surface", "surface_id", "Worked", refers=lambda s: (("survey", i) for i in s.sources)),
+    ObjectKind("template", Template, "the template", "template_id", "Worked"),
+    ObjectKind("road", Road, "the road", "road_id", "Worked", refers=_road_refers),
+    ObjectKind("pi", RoadPI, "a PI", part_of=("road", "road_id")),
+    ObjectKind(
+        "pvi", RoadPVI, "a PVI", part_of=("road", "road_id"),
+        refers=lambda p: (("pi", p.anchor_pi_id),) if p.anchor_pi_id else (),
+    ),
+    ObjectKind("sheets", SheetSet, "the sheet set", "sheet_set_id", "Worked", part_of=("road", "road_id")),
+    ObjectKind("issue", Issue, "the issue", "issue_id", "Issued", refers=lambda i: (("sheets", i.sheet_set_id),)),
+)  # fmt: skip
+
+_BY_MODEL = {k.model._meta.object_name: k for k in KINDS}
+_BY_NAME = {k.name: k for k in KINDS}
+
+
+def kind_of(row: Row | str) -> ObjectKind:
+    """The kind of a row, or of a model's name. A row may come wrapped and read when first looked at, so it is asked itself."""
+    return _BY_MODEL[row if isinstance(row, str) else str(row._meta.object_name)]
+
+
+def kind_named(name: str) -> ObjectKind:
+    return _BY_NAME[name]
+
+
+def refs_of(project_id: int, wanted: set[Ref]) -> list[tuple[ObjectKind, Row, Ref]]:
+    """Present rows of a project that name one of some objects."""
+    out: list[tuple[ObjectKind, Row, Ref]] = []
+    for kind in KINDS:
+        if kind.refers is _none:
+            continue
+        by = "road__project_id" if kind.name in ("pi", "pvi") else "project_id"
+        for row in kind.model.present.filter(**{by: project_id}):
+            out += [(kind, row, ref) for ref in kind.refers(row) if ref in wanted]
+    return out

@@ -1,0 +1,1 @@
+"""What a page is told; reads only."""

@@ -1,0 +1,75 @@
+"""What the page is told of one cross section."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+import numpy as np
+
+from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
+from ivoryridge.core.section.solve import SideColumns
+
+from ..inputs.road import RoadInputs
+from ..results.corridor import corridor_at
+from ..results.levels import profile_of
+from ..results.line import line_of
+from .numbers import rounded
+
+__all__ = ["section_drawn", "section_picture"]
+
+
+def section_picture(inputs: RoadInputs, station: float) -> dict[str, Any]:
+    """The cross section at one station: ground, both sides, areas. Raises what keeps it from being computed."""
+    line, profile = line_of(inputs), profile_of(inputs)
+    first, last = max(line.start_station, profile.station[0]), min(line.end_station, profile.station[-1])
+    station = float(np.clip(station, first, last))
+    corridor = corridor_at(inputs, np.array([station]))
+    return section_drawn(corridor, compute_areas(corridor))
+
+
+def section_drawn(corridor: Corridor, areas: SectionAreas) -> dict[str, Any]:
+    ground = corridor.ground.section(0)
+    return {
+        "station": float(corridor.station[0]), "level": float(corridor.level[0]), "grade": float(corridor.grade[0]),
+        "easting": float(corridor.places.place[0, 0]), "northing": float(corridor.places.place[0, 1]),
+        "azimuth": float(corridor.places.azimuth[0]), "curvature": float(corridor.places.curvature[0]),
+        "ground": rounded(ground, 3), "cut": float(areas.cut[0]), "fill": float(areas.fill[0]),
+        "layers": [{"material": m, "area": float(a[0])} for m, a in areas.layers.items()],
+        "sides": [_side(sign, columns, name) for name, sign, columns in corridor.sides()],
+        "findings": [f.as_dict() for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
+    }  # fmt: skip
+
+
+def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
+    """Nodes, finished links with width and slope, the formation line, and layer areas; offsets + right."""
+    there = [i for i in range(len(c.names)) if c.present[i, 0]]
+    position = {i: k for k, i in enumerate(there)}
+    nodes = [
+        {
+            "name": c.names[i],
+            "role": c.roles[i],
+            "guide": c.guide[i],
+            "offset": sign * float(c.across[i, 0]),
+            "level": float(c.level[i, 0]),
+        }
+        for i in there
+    ]
+    outline = [i for i in c.outline("finished") if c.present[i, 0]]
+    links = []
+    for a, b in itertools.pairwise(outline):
+        width = float(c.across[b, 0] - c.across[a, 0])
+        rise = float(c.level[b, 0] - c.level[a, 0])
+        links.append(
+            {"from": position[a], "to": position[b], "width": width, "slope": rise / width if abs(width) > 1e-9 else None}
+        )
+    formation = [position[i] for i in c.outline("formation") if c.present[i, 0]]
+    layers = [
+        {"material": material, "points": [[sign * float(c.across[i, 0]), float(c.level[i, 0])] for i in loop]}
+        for _, material, loop in c.areas if all(c.present[i, 0] for i in loop)
+    ]  # fmt: skip
+    unmet = [n for n, mask in c.unmet.items() if bool(mask[0])]
+    reach = {n: float(r[0]) for n, r in c.reach.items() if np.isfinite(r[0])}
+    return {"side": name, "nodes": nodes, "links": links, "formation": formation, "layers": layers, "unmet": unmet,
+            "reach": sign * max(reach.values()) if reach else None}  # fmt: skip

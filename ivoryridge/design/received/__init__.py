@@ -1,0 +1,1 @@
+"""Files as they come: read, looked at, measured lines."""

@@ -1,0 +1,1 @@
+"""What follows from the inputs, each a pure function of its needs, kept by key."""

@@ -1,0 +1,147 @@
+"""A road's profile: its PVIs at the stations that their anchors give, tied ends at the level of the other road."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.leaving import leaving_station
+from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, curve_limits, profile_from_pvis
+from ivoryridge.core.corridor.corridor import Crossfall
+from ivoryridge.core.errors import InputError
+
+from ..inputs.anchors import AnchoredPVI, resolve_stations
+from ..inputs.road import RoadInputs, Tie
+from ..kept.kinds import Result, kind
+from .crossfall import crossfall, lanes_of
+from .line import line
+
+__all__ = ["Levels", "TiedLevel", "levels", "levels_of", "profile_of", "tied_level"]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Levels:
+    """A profile and the PVIs it came from, in order of station: rows as they are in the inputs, core PVIs.
+
+    Where an end follows another road's edge the profile begins at that road's centre, on its surface; the first (last) PVI
+    stands at the edge.
+    """
+
+    profile: VerticalAlignment
+    rows: tuple[AnchoredPVI, ...]
+    pvis: tuple[PVI, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class TiedLevel:
+    """Level (m) that a tied end follows and the station where it holds; and the level of the other road's centre at the end."""
+
+    station: float
+    level: float
+    at_end: float
+
+
+# --- levels of tied ends -------------------------------------------------------------------------------------
+@kind("tied level", 1)
+def _tied_level(
+    line: HorizontalAlignment,
+    other: HorizontalAlignment,
+    levels: tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]],
+    turning: Crossfall | None,
+    lanes: tuple[tuple[float, float], tuple[float, float]],
+    station: float,
+    at_edge: bool,
+    end: str,
+) -> TiedLevel:
+    def centre(s: float) -> float:
+        rise = float(turning.rise_of_centre(s)[0]) if turning is not None else 0.0
+        return float(levels[0].evaluate(s)[0][0]) + rise
+
+    at_start = end == "start"
+    own_end = line.start_station if at_start else line.end_station
+    if not at_edge:
+        return TiedLevel(own_end, centre(station), centre(station))
+    leaves, there, side = leaving_station(line, other, (lanes[0][0], lanes[1][0]), at_start=at_start, name="the other road")
+    width, normal = lanes[side]
+    rate = float(turning.diagram.rates(there)[side][0]) if turning is not None else -normal
+    return TiedLevel(leaves, centre(there) + width * rate, centre(station))
+
+
+def _tied(road: RoadInputs, end: str, tie: Tie) -> Result[TiedLevel]:
+    return _tied_level(
+        line=line(road), other=line(tie.road), levels=levels(tie.road), turning=crossfall(tie.road), lanes=lanes_of(tie.road),
+        station=tie.station, at_edge=tie.level == "edge", end=end,
+    )  # fmt: skip
+
+
+def tied_level(road: RoadInputs, end: str) -> float | None:
+    """Level (m) that an end follows: the other road's centre, or the edge of its lanes where this road crosses it; None where it
+    does not follow in level."""
+    tie = road.ties.get(end)
+    return _tied(road, end, tie).get().level if tie is not None and tie.level else None
+
+
+# --- the profile ---------------------------------------------------------------------------------------------
+@kind("levels", 4)
+def _levels(
+    line: HorizontalAlignment, pvis: tuple[AnchoredPVI, ...], tied: Mapping[str, TiedLevel]
+) -> tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]:
+    stations = resolve_stations(list(pvis), line)
+    elevations = [p.elevation for p in pvis]
+    for i, p in enumerate(pvis):
+        if p.anchor in tied and not p.ahead:
+            stations[i], elevations[i] = tied[p.anchor].station, tied[p.anchor].level
+    order = tuple(sorted(range(len(stations)), key=lambda i: (_end_rank(pvis[i]), stations[i])))
+    given = [PVI(stations[i], elevations[i], p.half_in, p.half_out, p.circular) for i in order for p in (pvis[i],)]
+    if not np.isfinite([[p.station, p.elevation, p.half_in, p.half_out] for p in given]).all():
+        wrong = next(i for i, p in enumerate(given, 1) if not np.isfinite([p.station, p.elevation, p.half_in, p.half_out]).all())
+        raise InputError("not-a-number", what="The chainage or level", where_=f"PVI {wrong}", example="57.250")
+    profile = profile_from_pvis(_over_the_other_road(given, line, tied))
+    return profile, order, curve_limits(given)
+
+
+def _over_the_other_road(given: list[PVI], line: HorizontalAlignment, tied: Mapping[str, TiedLevel]) -> list[PVI]:
+    """Between the other road's centre and its edge the level is the other road's: one straight fall across its lanes."""
+    before = [
+        PVI(line.start_station, t.at_end)
+        for t in (tied.get("start"),)
+        if t and given[0].station == t.station > line.start_station
+    ]
+    after = [
+        PVI(line.end_station, t.at_end) for t in (tied.get("end"),) if t and given[-1].station == t.station < line.end_station
+    ]
+    return [*before, *given, *after]
+
+
+def _end_rank(p: AnchoredPVI) -> int:
+    """PVIs that hang on an end stay first or last, so that one dragged past them is out of order, and told so."""
+    return {"start": -1, "end": 1}.get(p.anchor, 0)
+
+
+def levels(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]]:
+    """Profile, order of the road's PVIs along it, and core PVIs in that order."""
+    return road.once("_levels", lambda: _levels_result(road))
+
+
+def _levels_result(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]]:
+    # only numbers are kept by key: in place of a row's id stands its place among the rows
+    pvis = tuple(replace(p, id=i, revision=0, pi_id=None) for i, p in enumerate(road.pvis))
+    return _levels(line=line(road), pvis=pvis, tied={end: _tied(road, end, tie) for end, tie in road.ties.items() if tie.level})
+
+
+def levels_of(road: RoadInputs) -> Levels:
+    try:
+        profile, order, pvis = levels(road).get()
+    except InputError as error:
+        at = error.where.get("pvi_id")
+        if at is not None and 0 <= at < len(road.pvis):
+            error.where["pvi_id"] = road.pvis[at].id
+        raise
+    return Levels(profile, tuple(road.pvis[i] for i in order), pvis)
+
+
+def profile_of(road: RoadInputs) -> VerticalAlignment:
+    return levels(road).get()[0]
