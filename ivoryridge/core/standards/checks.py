@@ -409,7 +409,7 @@ def check_fixed(profile: VerticalAlignment, fixed: Sequence[FixedLevel]) -> list
             out.append(
                 DesignFinding(
                     finding,
-                    f"fixed-missed {name} {f.station:.3f} {level:.4g}",
+                    f"fixed-missed {name} {f.level:.3f} {level:.4g}",
                     own,
                     own,
                     "It is set in stage 3.",

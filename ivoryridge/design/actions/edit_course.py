@@ -17,7 +17,6 @@ from ..edits.reversal import (
     mirrored_course,
     mirrored_crossfall,
     mirrored_guide,
-    mirrored_key,
     mirrored_pvi,
     mirrored_speeds,
     mirrored_ties,
@@ -291,7 +290,6 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
             speeds=mirrored_speeds(road, line.start_station, mirror), guides=[mirrored_guide(g, mirror, grades) for g in road.guides],
             crossfall=mirrored_crossfall(road.crossfall), equations=sorted([mirror(s), -j] for s, j in road.equations),
             fixed_points=[{**f, "station": mirror(f["station"])} for f in road.fixed_points],
-            departures={mirrored_key(k, len(inputs.pis), len(inputs.pvis)): v for k, v in road.departures.items()},
         )  # fmt: skip
         for other in hanging_on(road):
             _follow_reversal(doing, other, road, mirror)

@@ -13,7 +13,6 @@ __all__ = [
     "mirrored_course",
     "mirrored_crossfall",
     "mirrored_guide",
-    "mirrored_key",
     "mirrored_pvi",
     "mirrored_speeds",
     "mirrored_ties",
@@ -76,15 +75,3 @@ def mirrored_crossfall(crossfall: dict[str, Any]) -> dict[str, Any]:
         for pi, pin in crossfall.get("bends", {}).items()
     }
     return {**crossfall, "bends": bends} if "bends" in crossfall else dict(crossfall)
-
-
-def mirrored_key(key: str, pis: int, pvis: int) -> str:
-    """A finding names its PI or PVI by number, and a way by entry and exit or ahead and back."""
-
-    def number(m: re.Match[str]) -> str:
-        return f"{m[1]} {(pvis if m[1] == 'PVI' else pis) + 1 - int(m[2])}"
-
-    key = re.sub(r"\b(PVI|PI) (\d+)", number, key)
-    key = re.sub(r"(P\w*I \d+)( to | and )(P\w*I \d+)", r"\3\2\1", key)
-    words = {"entry": "exit", "exit": "entry", "ahead": "back", "back": "ahead"}
-    return re.sub(r"\b(entry|exit|ahead|back)\b", lambda m: words[m[0]], key)

@@ -215,6 +215,7 @@ def _own_road(
         held_pis=frozenset(r.pk for r in rows if r.held),
         held_straights=frozenset(r.pk for r in rows if r.straight_held),
         elements=tuple(tuple(e) for e in course["elements"]) if course.get("kind") == "elements" else (),
+        mirrored=road.mirrored,
         sight_clearance=road.sight_clearance,
         traffic_side=project.traffic_side,
         equations=tuple((float(s), float(j)) for s, j in road.equations),

@@ -70,6 +70,7 @@ class RoadInputs:
     parallel: Parallel | None = None
     ties: Mapping[str, Tie] = field(default_factory=dict)
     broken: InputError | None = None
+    mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None
     traffic_side: str = "left"
     equations: tuple[tuple[float, float], ...] = ()

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -34,7 +36,7 @@ from ..inputs.standards import standard_of, zones_of
 from ..kept.kinds import Content, IfPossible, Result, kind
 from .corridor import corridor, missing_for_corridor
 from .crossfall import crossfall
-from .levels import levels
+from .levels import levels, levels_of
 from .line import line, pis_result
 
 __all__ = ["against_results", "design_findings", "sight_of"]
@@ -142,8 +144,29 @@ def against_results(road: RoadInputs) -> list[Result[list[DesignFinding]]]:
 
 
 def design_findings(road: RoadInputs) -> list[DesignFinding]:
-    """What a line, and its levels where there are some, say against the standard; accepted departures are among them."""
-    return [f for result in against_results(road) for f in result.get()]
+    """What a line, and its levels where there are some, say against the standard; accepted departures are among them. Their
+    keys name rows by id, so that a departure stays accepted where PIs are put in or the road is reversed."""
+    return [replace(f, key=_identity(f.key, road)) for result in against_results(road) for f in result.get()]
+
+
+_NUMBERED = re.compile(r"\b(PVI|PI) (\d+)")
+_OTHER_WAY = {"entry": "exit", "exit": "entry", "ahead": "back", "back": "ahead"}
+
+
+def _identity(key: str, road: RoadInputs) -> str:
+    """The key of a finding with the ids of its PIs and PVIs for their numbers, two of them by their ids in order; which way it
+    looks is told as the road was first drawn."""
+    ids: dict[str, list[int | None]] = {"PI": [pk for pk, _ in road.pi_rows], "PVI": []}
+    if "PVI " in key:
+        ids["PVI"] = [p.id for p in levels_of(road).rows]
+
+    def named(m: re.Match[str]) -> str:
+        rows, n = ids[m[1]], int(m[2]) - 1
+        return f"{m[1]}#{rows[n]}" if n < len(rows) and rows[n] is not None else m[0]
+
+    key = _NUMBERED.sub(named, key)
+    key = re.sub(r"(P\w*I#(\d+))( to | and )(P\w*I#(\d+))", lambda m: m[0] if int(m[2]) < int(m[5]) else m[4] + m[3] + m[1], key)
+    return re.sub(r"\b(entry|exit|ahead|back)\b", lambda m: _OTHER_WAY[m[0]], key) if road.mirrored else key
 
 
 def sight_of(road: RoadInputs) -> SightLane | None:

@@ -24,7 +24,7 @@ const entries = computed<Entry[]>(() => {
   }
   STAGES.forEach((st, i) => all.push({ words: st.name, hint: `stage ${i + 1} · Alt ${i + 1}`, go: () => (ui.stage = st.id) }))
   bench.project.value?.roads.forEach((r) => all.push({ words: r.name, hint: 'road', go: () => (ui.roadId = r.id) }))
-  bench.design.value?.pis.forEach((p, i) => all.push({ words: `PI ${i + 1}`, hint: 'show it in plan', go: () => { ui.stage = 'line'; setTimeout(() => { ui.selection = { kind: 'pi', index: i }; ui.goTo = { e: p.easting, n: p.northing } }) } }))
+  bench.design.value?.pis.forEach((p, i) => all.push({ words: `PI ${i + 1}`, hint: 'show it in plan', go: () => { ui.stage = 'line'; setTimeout(() => { bench.choosePi(i); ui.goTo = { e: p.easting, n: p.northing } }) } }))
   bench.design.value?.pvis.forEach((p, i) => all.push({ words: `PVI ${i + 1}`, hint: bench.station(p.station), go: () => { ui.stage = 'levels'; bench.setMark(p.station); setTimeout(() => (ui.selection = { kind: 'pvi', id: p.id })) } }))
   if (bench.canEdit.value) {
     all.push({ words: 'Bring in a file', hint: 'ground', go: () => { ui.stage = 'ground'; setTimeout(() => (ui.tool = 'import')) } })

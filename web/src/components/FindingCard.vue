@@ -22,7 +22,7 @@ function go() {
   const about = f.value?.about
   if (about?.kind === 'pi') {
     ui.stage = 'line'
-    setTimeout(() => (ui.selection = { kind: 'pi', index: about.index }))
+    setTimeout(() => bench.choosePi(about.index))
   } else if (about?.kind === 'pvi') {
     ui.stage = 'levels'
     const id = bench.design.value?.pvis[about.index]?.id

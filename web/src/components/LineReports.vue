@@ -42,7 +42,7 @@ const query = computed(() => {
 const address = computed(() => `/roads/${ui.roadId}/reports/${kind.value}`)
 const ready = computed(() => ui.roadId !== null && !!bench.saved.value?.line && (kind.value !== 'deviation' || !!chosen.value))
 const told = useQuery({
-  queryKey: computed(() => ['report', address.value, query.value, bench.saved.value?.key]),
+  queryKey: computed(() => ['report', address.value, query.value, bench.saved.value?.key, bench.project.value?.revision]),
   queryFn: () => api.get<Report[]>(`${address.value}?${query.value}`),
   enabled: ready,
   retry: false,

@@ -30,7 +30,7 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
       <thead><tr><th>PI</th><th class="num">Easting m</th><th class="num">Northing m</th><th class="num">Radius m</th><th class="num" title="Transition length before the arc">In m</th><th class="num" title="Transition length after the arc">Out m</th><th></th></tr></thead>
       <tbody>
         <template v-for="(p, i) in pis" :key="p.id ?? i">
-          <tr :class="{ here: ui.selection?.kind === 'pi' && ui.selection.index === i }" @focusin="ui.selection = { kind: 'pi', index: i }">
+          <tr :class="{ here: ui.selection?.kind === 'pi' && ui.selection.index === i }" @focusin="bench.choosePi(i)">
             <td>{{ i + 1 }}</td>
             <td v-for="f in FIELDS" :key="f" class="num">
               <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :class="{ narrow: f !== 'easting' && f !== 'northing' }" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value || !p.id || p.held" :jump="f === 'easting' || f === 'northing' ? bench.extent.value : undefined" told-elsewhere :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />

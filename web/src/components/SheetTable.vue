@@ -9,7 +9,7 @@ import { useUi } from '@/stores/ui'
 const bench = useWorkbench()
 const ui = useUi()
 const query = useQuery({
-  queryKey: computed(() => ['sheets', ui.roadId, bench.saved.value?.key, bench.sheets.value?.revision]),
+  queryKey: computed(() => ['sheets', ui.roadId, bench.saved.value?.key, bench.project.value?.ledger.head]),
   queryFn: () => api.get<SheetList>(`/sheet-sets/${bench.sheets.value!.id}/sheets`),
   enabled: computed(() => !!bench.sheets.value && !!bench.saved.value?.levels),
 })

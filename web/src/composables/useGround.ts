@@ -14,7 +14,7 @@ export function useGround(bench: Workbench) {
   const there = computed(() => !!surface.value?.sources.length)
   const findingsQuery = useGroundFindings(bench, () => ui.stage === 'ground')
   const linesQuery = useQuery({
-    queryKey: computed(() => ['ground-lines', surface.value?.key]),
+    queryKey: computed(() => ['ground-lines', surface.value?.key, surface.value?.sources.map((s) => s.id).join()]), // the same survey brought in again has another id
     queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/lines`),
     enabled: there,
     staleTime: Infinity,

@@ -53,7 +53,7 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     doing.value = { kind: 'pan', x: event.clientX, y: event.clientY, moved: false }
   }
   function grabPi(event: PointerEvent, index: number) {
-    ui.selection = { kind: 'pi', index }
+    bench.choosePi(index)
     const p = pis.value[index]
     const between = p?.straight_held && pis.value[index - 1]?.straight_held // two held straights leave it no way to go
     if (event.button !== 0 || !bench.canEdit.value || !p?.id || p.held || between) return

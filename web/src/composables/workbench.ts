@@ -248,6 +248,19 @@ function makeWorkbench(projectId: number) {
     }
   }
 
+  // --- the chosen PI ------------------------------------------------------------------------------------
+  /** Choose a PI by its place in the line; it stays chosen by its id, wherever others put it. */
+  function choosePi(index: number) {
+    const pi = design.value?.pis[index]
+    ui.selection = pi ? { kind: 'pi', index, id: pi.id } : null
+  }
+  watch(() => saved.value?.pis, (pis) => {
+    const chosen = ui.selection
+    if (chosen?.kind !== 'pi' || !pis || chosen.id === null) return
+    const index = pis.findIndex((p) => p.id === chosen.id)
+    if (index !== chosen.index) ui.selection = index < 0 ? null : { ...chosen, index }
+  })
+
   // --- the reading mark ---------------------------------------------------------------------------------
   const limits = computed<[number, number]>(() => {
     const line = design.value?.line
@@ -261,7 +274,7 @@ function makeWorkbench(projectId: number) {
 
   return {
     projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial,
-    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, pvisSeen, step, refresh, limits, setMark,
+    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, pvisSeen, choosePi, step, refresh, limits, setMark,
   }
 }
 

@@ -8,7 +8,7 @@ import type { TerrainColours } from '@/canvas/plan/terrain'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
 export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall'
-export type Selection = { kind: 'pi'; index: number } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | { kind: 'ground'; pick: GroundPick } | { kind: 'path'; index: number } | null
+export type Selection = { kind: 'pi'; index: number; id: number | null } | { kind: 'pvi'; id: number } | { kind: 'part'; id: string } | { kind: 'ground'; pick: GroundPick } | { kind: 'path'; index: number } | null
 
 export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
   { id: 'ground', name: 'Ground', views: ['plan'] },

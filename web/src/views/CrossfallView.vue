@@ -59,7 +59,7 @@ const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
 const holding = shallowRef<{ b: TurnedBend; place: Place; from: [number, number]; way: 'along' | 'up' | ''; values: Record<string, number> } | null>(null)
 const pan = shallowRef<{ at: number; moved: boolean } | null>(null)
 function grab(event: PointerEvent, b: TurnedBend, place: Place) {
-  ui.selection = { kind: 'pi', index: b.pi }
+  bench.choosePi(b.pi)
   if (!bench.canEdit.value || !b.pi_id || event.button !== 0) return
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   holding.value = { b, place, from: [event.clientX, event.clientY], way: '', values: {} }
@@ -132,7 +132,7 @@ function zoom(event: WheelEvent) {
           <path :d="`M${x(ui.mark)} 8V${height - 22}`" class="mark" />
           <g
             v-for="h in handles" :key="`${h.b.pi}-${h.place}`" :transform="`translate(${h.x} ${h.y})`" class="handle" :class="{ fixed: !bench.canEdit.value, pinned: h.b.pinned }" role="button" :tabindex="bench.canEdit.value ? 0 : undefined"
-            :aria-label="`PI ${h.b.pi + 1}, ${NAMES[h.place]}, ${bench.station(h.b[h.place])}`" :data-test="`bend-${h.b.pi + 1}-${h.place}`" @pointerdown.stop="grab($event, h.b, h.place)" @keydown="nudge($event, h.b, h.place)" @focus="ui.selection = { kind: 'pi', index: h.b.pi }"
+            :aria-label="`PI ${h.b.pi + 1}, ${NAMES[h.place]}, ${bench.station(h.b[h.place])}`" :data-test="`bend-${h.b.pi + 1}-${h.place}`" @pointerdown.stop="grab($event, h.b, h.place)" @keydown="nudge($event, h.b, h.place)" @focus="bench.choosePi(h.b.pi)"
           ><title>PI {{ h.b.pi + 1 }}: {{ NAMES[h.place] }}. {{ h.place.startsWith('full') ? 'Drag along to move it, up or down to change the crossfall.' : 'Drag along to move it.' }}</title><rect x="-4.5" y="-4.5" width="9" height="9" transform="rotate(45)" /></g>
         </g>
         <g class="key"><path :d="`M${width - 150} 14h18`" class="left" /><text :x="width - 128" y="18">left</text><path :d="`M${width - 84} 14h18`" class="right" /><text :x="width - 62" y="18">right</text></g>

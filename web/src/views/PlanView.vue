@@ -72,7 +72,7 @@ const editing = computed(() => ui.stage === 'line' && bench.canEdit.value)
 const showPis = computed(() => ['line', 'levels'].includes(ui.stage) && handles.value.length > 0)
 
 const sheetsQuery = useQuery({
-  queryKey: computed(() => ['sheets', ui.roadId, bench.saved.value?.key, bench.sheets.value?.revision]),
+  queryKey: computed(() => ['sheets', ui.roadId, bench.saved.value?.key, bench.project.value?.ledger.head]),
   queryFn: () => api.get<SheetList>(`/sheet-sets/${bench.sheets.value!.id}/sheets`),
   enabled: computed(() => ui.stage === 'sheets' && !!bench.sheets.value && !!bench.saved.value?.levels),
 })
@@ -136,7 +136,7 @@ async function nudge(event: KeyboardEvent, index: number) {
           <g
             v-for="h in handles" :key="h.index" :transform="`translate(${h.at[0]} ${h.at[1]})`" class="pi" :class="{ chosen: ui.selection?.kind === 'pi' && ui.selection.index === h.index, fixed: !editing }"
             :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PI ${h.index + 1}`" :data-test="`pi-${h.index + 1}`"
-            @pointerdown.stop="editing ? tools.grabPi($event, h.index) : tools.down($event)" @focus="ui.selection = { kind: 'pi', index: h.index }" @keydown="nudge($event, h.index)"
+            @pointerdown.stop="editing ? tools.grabPi($event, h.index) : tools.down($event)" @focus="bench.choosePi(h.index)" @keydown="nudge($event, h.index)"
           >
             <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10" y="14">PI {{ h.index + 1 }}</text>
           </g>

@@ -1,0 +1,122 @@
+"""Random acts on a project, as persons do them: on whatever is there, with values that fit and values that do not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+
+from ivoryridge.design.actions import edit_course, edit_crossfall, edit_levels, edit_line, edit_profile, edit_road, join_lines
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.models import Road, RoadPI, RoadPVI, SheetSet, Template
+from ivoryridge.design.results.line import line_of
+from tests.conftest import beside
+
+Area = tuple[tuple[float, float], tuple[float, float]]
+
+
+def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list[Callable[[], Any]]:
+    """Acts with random values on what is there now; some of them are wrong, as typing is. ``area``: least and greatest E and N."""
+
+    def place() -> dict[str, float]:
+        return {"easting": float(rng.uniform(*area[0])), "northing": float(rng.uniform(*area[1]))}
+
+    roads = list(Road.present.filter(project=demo))
+    if not roads:
+        return [lambda: edit_road.create_road(demo, user, name="Anew", pis=[place(), place()])]
+    road: Road = rng.choice(roads)
+    pis, pvis = list(RoadPI.present.filter(road=road)), list(RoadPVI.present.filter(road=road, candidate=road.candidate))
+    others = list(Road.present.filter(project=demo).exclude(pk=road.pk))
+    if not assemble_road(road).has_line:
+        return [lambda: edit_line.insert_pi(road, user, between=beside(road, len(pis)), values=place())]
+    line = line_of(assemble_road(road))
+    first, last = line.start_station, line.end_station
+    at = float(rng.uniform(first - 20, last + 20))
+    by = rng.normal(0, 8, 2)
+    seen = {"revision": road.revision}
+    out: list[Callable[[], Any]] = [
+        lambda: edit_road.change_road(road, user, **seen, values={"start_station": float(rng.integers(0, 500))}),
+        lambda: edit_road.set_speeds(road, user, **seen, speeds=[[at, float(rng.choice([50, 70, 85]))]]),
+        lambda: edit_course.set_equations(road, user, **seen, equations=[[at, float(rng.choice([-30, 0, 45]))]]),
+        lambda: edit_course.reverse_road(road, user, **seen),
+        lambda: edit_course.create_course(
+            demo, user, name="Beside", course={"kind": "offset", "road": road.pk, "offset": float(by[0])}
+        ),
+        lambda: join_lines.split_road(road, user, **seen, station=at),
+        lambda: edit_profile.propose_profile(road, user),
+        lambda: edit_profile.insert_pvi(road, user, station=at, elevation=float(rng.uniform(40, 60))),
+        lambda: edit_levels.raise_pvis(road, user, rise=float(by[1]) / 8),
+        lambda: edit_levels.set_fixed_points(
+            road, user, **seen, points=[{"station": at, "level": 50.0, "kind": "above", "name": "x"}]
+        ),
+        lambda: edit_levels.add_candidate(road, user, **seen, name=f"Try {rng.integers(3)}"),
+        lambda: edit_levels.choose_candidate(road, user, **seen, candidate=str(rng.choice(["", "1", "2"]))),
+        lambda: edit_crossfall.set_crossfall(road, user, **seen, values={"axis": str(rng.choice(["centre", "inner", "outer"]))}),
+        lambda: edit_road.set_annotations(
+            demo, user, revision=type(demo).objects.get(pk=demo.pk).revision, styles=[{"name": "Mine", "scale": 500}]
+        ),
+        lambda: edit_road.delete_road(road, user, **seen),
+        lambda: edit_road.rename(
+            SheetSet.present.get(road=road), user, revision=SheetSet.present.get(road=road).revision, name="Set"
+        ),
+    ]
+    if others:
+        other = rng.choice(others)
+        out += [
+            lambda: join_lines.join_roads(road, user, **seen, other=other),
+            lambda: edit_course.tie_end(
+                road,
+                user,
+                **seen,
+                end=str(rng.choice(["start", "end"])),
+                other=other,
+                station=None,
+                level=str(rng.choice(["", "centre", "edge"])),
+            ),
+        ]
+    if pis:
+        pi = rng.choice(pis)
+        told = {"revision": pi.revision}
+        moved = {"easting": pi.easting + float(by[0]), "northing": pi.northing + float(by[1])}
+        out += [
+            lambda: edit_line.change_pi(road, user, pi.pk, **told, values=moved),
+            lambda: edit_line.change_pi(road, user, pi.pk, **told, values={"radius": float(rng.choice([0, 180, 450, 5000]))}),
+            lambda: edit_line.delete_pi(road, user, pi.pk, **told),
+            lambda: edit_line.insert_pi(road, user, between=beside(road, int(rng.integers(len(pis) + 1))), values=moved),
+            lambda: edit_line.curve_by(road, user, pi.pk, **told, by="largest"),
+            lambda: edit_course.hold(
+                road, user, pi.pk, **told, what=str(rng.choice(["pi", "straight", "curve"])), held=bool(rng.integers(2))
+            ),
+            lambda: edit_crossfall.pin_bend(road, user, pi.pk, **seen, values={"rate": 0.04}),
+        ]
+    if pvis:
+        pvi = rng.choice(pvis)
+        told_pvi = {"revision": pvi.revision}
+        out += [
+            lambda: edit_profile.change_pvi(
+                road, user, pvi.pk, **told_pvi, values={"elevation": pvi.elevation + float(by[0]) / 9}
+            ),
+            lambda: edit_profile.change_pvi(
+                road, user, pvi.pk, **told_pvi, values={"anchor": str(rng.choice(["station", "place", "tangent"]))}
+            ),
+            lambda: edit_profile.change_pvi(
+                road, user, pvi.pk, **told_pvi, values={"half_in": 40.0, "half_out": float(rng.choice([40, 900]))}
+            ),
+            lambda: edit_profile.delete_pvi(road, user, pvi.pk, **told_pvi),
+        ]
+    template = Template.present.filter(project=demo).first()
+    if template:
+        part = template.left[0]
+        out.append(
+            lambda: edit_road.change_template(
+                template,
+                user,
+                revision=template.revision,
+                side="left",
+                part=part["id"],
+                values={"width": float(rng.choice([3.0, 3.5, -1]))},
+            )
+        )
+    return out
