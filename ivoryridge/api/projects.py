@@ -13,13 +13,16 @@ from ivoryridge.design.actions.edit_members import remove_member as take_out
 from ivoryridge.design.actions.edit_members import set_member as set_role
 from ivoryridge.design.actions.edit_road import change_project, create_road, set_annotations
 from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
 from ivoryridge.design.models import Job, LedgerEntry, Membership
+from ivoryridge.design.pictures.lightly import lightly_key, roads_lightly
 from ivoryridge.design.pictures.project import project_picture
 from ivoryridge.design.received.measured import fit_picture, line_vertices
 from ivoryridge.design.refusals import NotThere
 
 from .answers import acted, json_answer
+from .binary import unchanged
 from .rules import editor, owner, viewer
 from .schemas import Annotations, FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
 
@@ -29,6 +32,14 @@ router = Router()
 @router.get("/projects/{int:project_id}", auth=viewer)
 def show(request: Any, project_id: int) -> HttpResponse:
     return json_answer(project_picture(request.project, request.role, request.user))
+
+
+@router.get("/projects/{int:project_id}/roads-lightly", auth=viewer)
+def roads(request: Any, project_id: int) -> HttpResponse:
+    """The lines of all roads, for drawing them beside the active one."""
+    network = network_of(project_id)
+    key = lightly_key(network)
+    return HttpResponse(status=304) if unchanged(request, key) else json_answer(roads_lightly(network), key)
 
 
 @router.patch("/projects/{int:project_id}", auth=editor)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -15,12 +16,14 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.lately import recall, remember
-from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
 from ivoryridge.design.pictures.section import section_picture
+from ivoryridge.design.refusals import NotThere
 from ivoryridge.design.results.against import sight_of
 from ivoryridge.design.results.corridor import corridor as corridor_result
 
@@ -50,9 +53,12 @@ MODEL_VERSION = 1  # raised with every change of what ``model`` packs of the sam
 
 @router.get("/roads/{int:road_id}/design", auth=viewer)
 def design(request: Any, road_id: int) -> HttpResponse:
-    inputs = assemble_road(request.row)
+    network = network_of(request.project.pk)
+    if road_id not in network.own:
+        raise NotThere("no-such-road", "This road is not there any more; somebody has deleted it.")
+    inputs = network.road(road_id)
     key = road_key(inputs)
-    remember(key, inputs)
+    remember(road_id, key, network)
     if unchanged(request, key):
         return HttpResponse(status=304)
     return json_answer(road_picture(inputs), key)
@@ -62,12 +68,13 @@ def design(request: Any, road_id: int) -> HttpResponse:
 def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
-    Two lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures.
+    Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures, then each road that
+    hangs on this one, as it would be.
     """
-    inputs = recall(road_id, given.key) or assemble_road(request.row)
-    inputs = with_trial(inputs, given.dict(exclude_unset=True))
+    network = recall(road_id, given.key) or network_of(request.project.pk)
+    inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
     parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
-    return json_lines(parts, in_trial)
+    return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_trial)
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer)

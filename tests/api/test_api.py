@@ -23,7 +23,7 @@ def tried(client: Any, road: Road, body: Any) -> Any:
     """A trial's lines of JSON as one; findings come last."""
     answer = send(client, "post", f"/roads/{road.pk}/trial", body)
     assert answer.status_code == 200
-    shape, found = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
     assert "findings" not in shape and set(found) == {"findings", "departures", "problems"}
     return {**shape, **found, "problems": {**shape["problems"], **found["problems"]}}
 

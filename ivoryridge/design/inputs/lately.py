@@ -1,4 +1,4 @@
-"""The inputs of roads that were shown lately, by the key their picture carried: a trial starts from what its person sees,
+"""The networks in which roads were shown lately, by the tag their picture carried: a trial starts from what its person sees,
 without reading the rows again."""
 
 from __future__ import annotations
@@ -6,24 +6,24 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 
-from .road import RoadInputs
+from .network import Network
 
 __all__ = ["recall", "remember"]
 
 _MOST = 64
-_seen: OrderedDict[tuple[int, str], RoadInputs] = OrderedDict()
+_shown: OrderedDict[tuple[int, str], Network] = OrderedDict()
 _lock = threading.Lock()
 
 
-def remember(key: str, inputs: RoadInputs) -> None:
+def remember(road_id: int, tag: str, network: Network) -> None:
     with _lock:
-        _seen[(inputs.road_id, key)] = inputs
-        _seen.move_to_end((inputs.road_id, key))
-        while len(_seen) > _MOST:
-            _seen.popitem(last=False)
+        _shown[road_id, tag] = network
+        _shown.move_to_end((road_id, tag))
+        while len(_shown) > _MOST:
+            _shown.popitem(last=False)
 
 
-def recall(road_id: int, key: str | None) -> RoadInputs | None:
-    """The inputs behind a picture of this road, if it was shown lately by this process."""
+def recall(road_id: int, tag: str | None) -> Network | None:
+    """The network behind a picture of this road, if it was shown lately by this process."""
     with _lock:
-        return _seen.get((road_id, key)) if key else None
+        return _shown.get((road_id, tag)) if tag else None

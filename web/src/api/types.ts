@@ -146,3 +146,6 @@ export interface FilePreview {
 }
 export interface SheetFrame { number: number; title: string; from: number; to: number; corners: [number, number][] }
 export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_out: string[] }
+
+/** A road as it is drawn beside the active one. */
+export interface LightRoad { road_id: number; name: string; points: [number, number][]; problems: Record<string, string> }

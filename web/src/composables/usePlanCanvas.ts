@@ -2,7 +2,7 @@
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { annotate, drawAnnotation, readable } from '@/canvas/plan/annotation'
-import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawRoad, drawTriangles, showsInnerEdges, type RoadDrawing } from '@/canvas/plan/layers'
+import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawOtherRoads, drawRoad, drawTriangles, showsInnerEdges, type RoadDrawing } from '@/canvas/plan/layers'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
 import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
@@ -211,6 +211,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.drawImage(still.image, 0, 0)
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
+    if (ui.shown.road) drawOtherRoads(pen, bench.others.value, v)
     if (road.value && ui.shown.road) {
       drawRoad(pen, road.value, v)
       const notes = annotation.value
@@ -233,7 +234,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   }, { immediate: true })
   watch(shownGround.near, () => paintSoon(moving ? REST : 0))
   watch(() => [ui.shown.heights, ui.terrainColours, ui.contours.interval * ui.contours.every], () => paintSoon(0))
-  watch([annotation, shownGround.contours, road, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
+  watch([annotation, shownGround.contours, road, bench.others, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {
     cancelAnimationFrame(frame)

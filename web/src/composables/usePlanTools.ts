@@ -1,6 +1,7 @@
 /** What the pointer does in plan: pan, zoom, set the reading mark, drag a PI, add PIs, draw a new road. */
 import { computed, ref, shallowRef, type Ref } from 'vue'
 import { api } from '@/api/client'
+import { otherRoadAt } from '@/canvas/plan/layers'
 import { stationOf, type LinePoints } from '@/canvas/shared/alongLine'
 import { snapTo, type Snap, type SnapLines } from '@/canvas/shared/snap'
 import { panBy, toScreen, toWorld, zoomAt, type ViewTransform } from '@/canvas/shared/viewTransform'
@@ -106,7 +107,11 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     else if (ui.tool === 'draw-road') draft.value = [...draft.value, { easting: e, northing: n }]
     else if (ui.tool === 'add-pi' && ui.roadId !== null) {
       await bench.act(() => api.post(`/roads/${ui.roadId}/pis`, { between: besidesOf(indexFor(e, n)), easting: e, northing: n }))
-    } else ui.selection = null
+    } else {
+      ui.selection = null
+      const other = otherRoadAt(bench.others.value, view.value, x, y)
+      if (other && ui.stage !== 'ground') ui.roadId = other.road_id
+    }
   }
   /** Where a new PI belongs: into the nearest leg, or before the start or after the end when it lies beyond. */
   function indexFor(e: number, n: number): number {

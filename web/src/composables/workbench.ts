@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { until, useThrottleFn } from '@vueuse/core'
 import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
-import type { Acted, Project, RoadDesign, Section } from '@/api/types'
+import type { Acted, LightRoad, Project, RoadDesign, Section } from '@/api/types'
 import { countedAt, stationsOf } from '@/lib/chainage'
 import { formatStation } from '@/lib/format'
 import { useTold } from '@/stores/told'
@@ -111,6 +111,7 @@ function makeWorkbench(projectId: number) {
   const trialMs = ref(0)
   let asked = 0
   let drags = 0 // ended ones
+  let streams = 0 // answers begun; only the newest one's further lines are shown
   let judged = '' // the findings that are shown, as they came
   const trials = newest<TrialValues, { shape: TrialShape; more: AsyncGenerator<string> }>(
     async (values, signal) => {
@@ -124,7 +125,7 @@ function makeWorkbench(projectId: number) {
       const { findings, departures } = trial.value ?? saved.value!
       trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
       trialMs.value = performance.now() - asked
-      judge(more, drags).catch(trialFailed)
+      judge(more, drags, ++streams).catch(trialFailed)
     },
     trialFailed,
   )
@@ -135,8 +136,17 @@ function makeWorkbench(projectId: number) {
     const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
     trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
   }, FOUND, true)
-  async function judge(more: AsyncGenerator<string>, drag: number) {
-    for await (const text of more) if (text) void found(text, drag)
+  /** Roads that hang on the dragged one, as they would be. */
+  const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
+  async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
+    for await (const text of more) {
+      if (!text) continue
+      if (!text.startsWith('{"dependent"')) void found(text, drag)
+      else if (drag === drags && stream === streams && trial.value) {
+        const road = JSON.parse(text) as LightRoad
+        triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
+      }
+    }
   }
   function trialFailed(error: unknown) {
     if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
@@ -147,9 +157,27 @@ function makeWorkbench(projectId: number) {
   function endTrial() {
     trials.cancel()
     trial.value = null
+    triedOthers.value = new Map()
     judged = ''
     drags++
   }
+
+  // --- the other roads ----------------------------------------------------------------------------------
+  const othersQuery = useQuery({
+    queryKey: computed(() => ['roads-lightly', projectId, project.value?.ledger.head ?? '']),
+    queryFn: () => api.get<LightRoad[]>(`/projects/${projectId}/roads-lightly`),
+    enabled: computed(() => (project.value?.roads.length ?? 0) > 1),
+    placeholderData: (before) => before,
+    structuralSharing: false,
+    shallow: true,
+  })
+  /** All roads but the active one, those that hang on a drag as they would be. */
+  const others = computed(() => (othersQuery.data.value ?? []).filter((r) => r.road_id !== ui.roadId && project.value?.roads.some((q) => q.id === r.road_id)).map((r) => triedOthers.value.get(r.road_id) ?? r))
+  /** Why a road that hangs on the dragged one would not compute. */
+  const othersWrong = computed(() => {
+    const wrong = [...triedOthers.value.values()].find((r) => Object.keys(r.problems).length)
+    return wrong ? `${wrong.name} hangs on this road: ${Object.values(wrong.problems)[0]}` : ''
+  })
 
   // --- the section at the reading mark ------------------------------------------------------------------
   const fetched = shallowRef<{ section: Section; key: string } | null>(null)
@@ -273,7 +301,7 @@ function makeWorkbench(projectId: number) {
   watch(limits, () => setMark(ui.mark))
 
   return {
-    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial,
+    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial, others, othersWrong,
     section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, pvisSeen, choosePi, step, refresh, limits, setMark,
   }
 }

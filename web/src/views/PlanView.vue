@@ -78,7 +78,7 @@ const sheetsQuery = useQuery({
 })
 const frames = computed(() => (ui.stage === 'sheets' ? (sheetsQuery.data.value?.frames ?? []) : []).map((f) => ({ ...f, path: f.corners.map(([e, n]) => toScreen(view.value, e, n).join(',')).join(' '), label: toScreen(view.value, ...f.corners[0]!) })))
 
-const notice = computed(() => bench.problems.value.line?.sentence ?? (bench.terrainQuery.error.value as Error | null)?.message)
+const notice = computed(() => bench.problems.value.line?.sentence || bench.othersWrong.value || (bench.terrainQuery.error.value as Error | null)?.message)
 
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return

@@ -1,4 +1,5 @@
 /** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
+import type { LightRoad } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
@@ -172,6 +173,47 @@ export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void
   pen.beginPath()
   path(pen, view, road.points.map((p) => [p[1]!, p[2]!] as const))
   pen.stroke()
+}
+
+const OTHER = '#5b7480' // a road that is not the active one
+
+/** The lines of the other roads, thin, each with its name where it is long enough to read it. */
+export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: ViewTransform): void {
+  pen.lineWidth = 1.4
+  pen.font = "500 11px 'IBM Plex Sans Variable', sans-serif"
+  for (const road of roads) {
+    if (road.points.length < 2) continue
+    pen.strokeStyle = OTHER
+    pen.beginPath()
+    path(pen, view, road.points)
+    pen.stroke()
+    const [x, y] = toScreen(view, ...road.points[Math.floor(road.points.length / 2)]!)
+    const ends = [road.points[0]!, road.points.at(-1)!].map((p) => toScreen(view, ...p))
+    if (Math.hypot(ends[1]![0] - ends[0]![0], ends[1]![1] - ends[0]![1]) < 60) continue
+    pen.lineWidth = 3
+    pen.strokeStyle = '#ffffffcc'
+    pen.strokeText(road.name, x + 6, y - 6)
+    pen.lineWidth = 1.4
+    pen.fillStyle = OTHER
+    pen.fillText(road.name, x + 6, y - 6)
+  }
+}
+
+/** The other road whose line passes within so many pixels of a place on the screen; null if none does. */
+export function otherRoadAt(roads: readonly LightRoad[], view: ViewTransform, x: number, y: number, within = 6): LightRoad | null {
+  let best = within
+  let found: LightRoad | null = null
+  for (const road of roads) {
+    const at = road.points.map((p) => toScreen(view, ...p))
+    for (let i = 0; i + 1 < at.length; i++) {
+      const [ax, ay] = at[i]!, [bx, by] = at[i + 1]!
+      const [dx, dy] = [bx - ax, by - ay]
+      const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1)
+      const d = Math.hypot(x - ax - t * dx, y - ay - t * dy)
+      if (d < best) [best, found] = [d, road]
+    }
+  }
+  return found
 }
 
 /** Interval of chainage marks for a scale: ticks at least 40 px apart. */
