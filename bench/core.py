@@ -259,14 +259,13 @@ def _trial(surface: Surface) -> float:
     import django
 
     django.setup()
-    from ivoryridge.design.kept.keyed import derived
-
     from ivoryridge.design.edits.trial import with_trial
     from ivoryridge.design.inputs.anchors import AnchoredPVI
     from ivoryridge.design.inputs.road import RoadInputs
     from ivoryridge.design.inputs.surface import SourceRow, SurfaceRecipe
+    from ivoryridge.design.kept import kinds
     from ivoryridge.design.pictures.road import road_pictures
-    from ivoryridge.design.results import everything as results
+    from ivoryridge.design.results.surface import surface as surface_result
 
     pis = pis_along(10_000)
     pvis = pvis_over(alignment_from_pis(pis), 10_000)
@@ -286,8 +285,8 @@ def _trial(surface: Surface) -> float:
     inputs = RoadInputs(
         1, "r", 0.0, 5.0, tuple(pis), tuple((i, 1) for i in range(len(pis))), anchored, template(), recipe, 85, 0.06, 30
     )
-    with patch("ivoryridge.design.derive._read_table", return_value=None), patch("ivoryridge.design.derive._write_table"):
-        derived(results.surface_key(recipe), lambda: (surface, []))
+    with patch.object(kinds, "_read_table", return_value=None), patch.object(kinds, "_write_table"):
+        surface_result(recipe).keep(lambda: (surface, []))
         step = iter(range(1, 100))
 
         def once() -> None:

@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
-from ivoryridge.design.models import Membership, Road
+from ivoryridge.design.models import Membership
 from ivoryridge.design.objects import KINDS
 from ivoryridge.design.refusals import NotAllowed, NotThere
 
@@ -69,8 +69,7 @@ def _membership_of(request: HttpRequest, user: Any) -> Membership:
 
 
 def _read_row(own: QuerySet[Any], found: Membership) -> Any:
-    also = ("surface", "template") if own.model is Road else ()  # a road's design reads them next
-    row = own.select_related(*also).first()
+    row = own.first()
     if row is None:  # removed since its project was looked up
         raise _not_there()
     row.project = found.project

@@ -121,7 +121,7 @@ def test_a_row_removed_between_the_rule_and_the_act_is_told_as_not_there(
         return read(own, found)
 
     monkeypatch.setattr(rules, "_read_row", removed_meanwhile)
-    answer = client_of("anna").get(f"/api/roads/{road.pk}/design")
+    answer = client_of("anna").get(f"/api/roads/{road.pk}/sight")
     assert answer.status_code == 404 and answer.json()["code"] == "no-such-project"
 
 

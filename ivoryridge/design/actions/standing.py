@@ -20,7 +20,7 @@ from django.db import transaction
 
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 
-from ..inputs.network import Network, network_of, read_network
+from ..inputs.network import Network, inside_act, network_of
 from ..ledger import Act, Swap, record, swap_back, swap_forth
 from ..models import LedgerEntry, Project, Surface, Template
 from ..objects import Ref, refs_of
@@ -51,7 +51,7 @@ def act(project: Project, user: User, label: str) -> Iterator[Act]:
     before = network_of(project.pk)
     doing: Act | None = None
     try:
-        with record(project, user, label) as doing:
+        with record(project, user, label) as doing, inside_act():
             yield doing
             _look(before, project, doing.touched())
     except _Rehearsed:
@@ -61,7 +61,7 @@ def act(project: Project, user: User, label: str) -> Iterator[Act]:
 
 
 def _look(before: Network, project: Project, touched: set[Ref]) -> None:
-    after = read_network(project.pk)
+    after = network_of(project.pk)
     if _part.get() == "rehearsal":
         raise _Rehearsed(before, after, touched)
     _must_stand(before, after, touched)
@@ -165,16 +165,16 @@ def _swapped(project: Project, user: User, swap: Callable[[Project, User], Swap]
     token = _part.set("swap")
     try:
         try:
-            with transaction.atomic():
+            with transaction.atomic(), inside_act():
                 done = swap(project, user)
                 _nothing_dangles(project, done)
-                raise _Rehearsed(before, read_network(project.pk), done.touched)
+                raise _Rehearsed(before, network_of(project.pk), done.touched)
         except _Rehearsed as plan:
             _must_stand(plan.before, plan.after, plan.touched)
-        with transaction.atomic():
+        with transaction.atomic(), inside_act():
             done = swap(project, user)
             _nothing_dangles(project, done)
-            _must_stand(before, read_network(project.pk), done.touched)
+            _must_stand(before, network_of(project.pk), done.touched)
         return done.entry
     finally:
         _part.reset(token)

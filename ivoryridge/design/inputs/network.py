@@ -8,7 +8,9 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict, defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -23,7 +25,7 @@ from .road import Parallel, RoadInputs, Tie, pvi_from_row, template_from_row
 from .standards import standards_stamp
 from .surface import SurfaceRecipe, assemble_surfaces
 
-__all__ = ["Link", "Network", "assemble_road", "network_of", "read_network"]
+__all__ = ["Link", "Network", "assemble_road", "inside_act", "network_of", "read_network"]
 
 MOST_KEPT = 16  # projects
 
@@ -111,10 +113,29 @@ class Network:
 # --- reading -------------------------------------------------------------------------------------------------
 _kept: OrderedDict[int, tuple[tuple[Any, ...], Network]] = OrderedDict()
 _lock = threading.Lock()
+_of_act: ContextVar[dict[Any, Any] | None] = ContextVar("of_act", default=None)
+
+
+@contextmanager
+def inside_act() -> Iterator[None]:
+    """In here, inside a transaction that nobody else can write beside, a network is read once and again after rows are saved."""
+    token = _of_act.set({})
+    try:
+        yield
+    finally:
+        _of_act.reset(token)
 
 
 def network_of(project_id: int) -> Network:
     """The network as it is now: inside a transaction as its rows are there, else the one kept for the project's head."""
+    own = _of_act.get()
+    if own is not None:
+        if project_id not in own:
+            with _lock:
+                kept = _kept.get(project_id)
+            still = kept is not None and "saved" not in own and kept[0] == _head(project_id)
+            own[project_id] = kept[1] if kept is not None and still else read_network(project_id)
+        return own[project_id]
     if transaction.get_connection().in_atomic_block:
         return read_network(project_id)
     while True:
@@ -140,9 +161,15 @@ def _head(project_id: int) -> tuple[Any, ...]:
 
 def _row_saved(sender: type, **_: Any) -> None:
     """Rows written outside an act, e.g. by a script, move no head; what this process keeps is read anew."""
-    if issubclass(sender, Row):
-        with _lock:
-            _kept.clear()
+    if not issubclass(sender, Row):
+        return
+    own = _of_act.get()
+    if own is not None:
+        own.clear()
+        own["saved"] = True
+        return
+    with _lock:
+        _kept.clear()
 
 
 post_save.connect(_row_saved)

@@ -32,7 +32,7 @@ from django.db.models.functions import Length
 from django.utils import timezone
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.section.template import Template
+from ivoryridge.core.section.template import Part, Template
 
 from ..models import DerivedResult
 
@@ -285,7 +285,7 @@ def _feed(put: Callable[[bytes], None], value: Any) -> None:
         put(b"]")
     elif isinstance(value, Exception):
         put(f"{type(value).__name__}:{value};".encode())
-    elif isinstance(value, Template):
+    elif isinstance(value, Template | Part):
         put(f"need:{Content(value).key};".encode())
     elif isinstance(value, HasContent):
         put(f"content:{value.content_key()};".encode())

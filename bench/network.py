@@ -1,0 +1,182 @@
+"""Many roads that hang on each other, and a large ground that is edited while others save. Its data are made anew and thrown away."""
+
+from __future__ import annotations
+
+import json
+import os
+import resource
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from .measure import Figures, middle_seconds
+
+ROOT = Path(__file__).resolve().parents[1]
+EDITS = 50
+
+
+def run(figures: Figures) -> None:
+    with tempfile.TemporaryDirectory() as data:
+        environment = {
+            **os.environ, "IVORY_MODE": "demo", "IVORY_DATA": data, "PYTHONPATH": str(ROOT), "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
+            "OPENBLAS_NUM_THREADS": "1",
+        }  # fmt: skip
+        manage = [sys.executable, "-m", "ivoryridge.manage"]
+        for command in (["migrate", "-v", "0"], ["migrate", "-v", "0", "--database", "derived"], ["load_demo"]):
+            subprocess.run([*manage, *command], cwd=ROOT, env=environment, check=True, stdout=subprocess.DEVNULL)
+        done = subprocess.run(
+            [sys.executable, "-m", "bench.network"], cwd=ROOT, env=environment, check=True, stdout=subprocess.PIPE, text=True
+        )
+    for row in json.loads(done.stdout.splitlines()[-1]):
+        figures.add(*row)
+
+
+def main() -> None:
+    import django
+
+    django.setup()
+    from django.contrib.auth.models import User
+
+    from ivoryridge.design.warm import warm_kernels
+
+    warm_kernels()
+    designer = User.objects.get(username="designer")
+    rows = [*_thirty_roads(designer), *_dependents(designer), *_large_ground(designer)]
+    print(json.dumps(rows))
+
+
+def _project(designer: Any, name: str, content: bytes) -> tuple[Any, Any]:
+    from ivoryridge.design.actions.bring_in_file import bring_in_file
+    from ivoryridge.design.models import Membership, Project
+
+    project = Project.objects.create(name=name)
+    Membership.objects.create(project=project, user=designer, role="owner")
+    return project, bring_in_file(project, designer, content=content, name="ground.csv")[1]
+
+
+def _road(project: Any, designer: Any, name: str, places: list[tuple[float, float]], levels: tuple[float, ...]) -> Any:
+    from ivoryridge.core.alignment.vertical import PVI
+    from ivoryridge.design.actions.edit_profile import set_profile
+    from ivoryridge.design.actions.edit_road import create_road
+    from ivoryridge.design.inputs.network import assemble_road
+    from ivoryridge.design.models import Road
+    from ivoryridge.design.results.line import line_of
+
+    pis = [{"easting": 412_000 + e, "northing": 687_000 + n} for e, n in places]
+    _, road = create_road(project, designer, name=name, pis=pis)
+    end = line_of(assemble_road(road)).end_station
+    set_profile(road, designer, [PVI(end * i / (len(levels) - 1), z) for i, z in enumerate(levels)], label="Levels")
+    return Road.objects.get(pk=road.pk)
+
+
+def _tied(road: Any, designer: Any, other: Any) -> None:
+    from ivoryridge.design.actions.edit_course import tie_end
+    from ivoryridge.design.models import Road
+
+    fresh = Road.objects.get(pk=road.pk)
+    tie_end(fresh, designer, revision=fresh.revision, end="end", other=Road.objects.get(pk=other.pk), station=None, level="edge")
+
+
+def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
+    """Every road is tied to the one before it, in plan and level."""
+    from django.db import connection
+    from django.test.utils import CaptureQueriesContext
+
+    from ivoryridge.design.inputs.network import read_network
+    from ivoryridge.design.models import Road
+
+    from .big_ground import points_csv
+
+    project, _ = _project(designer, "Thirty roads", points_csv(4_000))
+    before = _road(project, designer, "Main", [(100, 1200), (3900, 1250)], (105.0, 112.0))
+    for i in range(29):
+        x = 200 + 120 * i
+        road = _road(project, designer, f"Side {i}", [(x, 1100 - 3 * i), (x + 60, 1150), (x + 70, 1205)], (104.0, 106.0))
+        _tied(road, designer, before if i % 2 else Road.objects.get(project=project, name="Main"))
+        before = road
+
+    def assembled() -> None:
+        network = read_network(project.pk)
+        for pk in network.own:
+            network.road(pk)
+
+    with CaptureQueriesContext(connection) as queries:
+        assembled()
+    return [
+        ("assemble_30_roads_ms", 1000 * middle_seconds(assembled, 9), "ms"),
+        ("assemble_30_roads_queries", len(queries), "queries"),
+    ]
+
+
+def _dependents(designer: Any) -> list[tuple[str, float, str]]:
+    """A road tied to the dragged one: how long until it is told, in a further line of the trial's answer."""
+    from django.test import Client
+
+    from ivoryridge.design.models import Project, Road
+
+    demo = Project.objects.get(name="Orrowmere Link")
+    link = Road.objects.get(project=demo, name="Link")
+    side = _road(demo, designer, "Mill Road", [(640, 130), (690, 20), (690, -140)], (55.0, 54.0))
+    _tied(side, designer, link)
+    client = Client(SERVER_NAME="127.0.0.1")
+    client.force_login(designer)
+    seen = client.get(f"/api/roads/{link.pk}/design").json()
+    taken = []
+    for i in range(45):
+        values = {"pi": {"index": 1, "easting": seen["pis"][1]["easting"] + 0.3 * i}, "key": seen["key"], "mark": 700.0}
+        began = time.perf_counter()
+        answer = client.post(f"/api/roads/{link.pk}/trial", data=json.dumps(values), content_type="application/json")
+        lines = b"".join(answer.streaming_content).splitlines()  # type: ignore[attr-defined]
+        taken.append(1000 * (time.perf_counter() - began))
+        assert json.loads(lines[-1])["dependent"] == side.pk
+    return [("trial_dependent_p95", float(np.percentile(taken[5:], 95)), "ms")]
+
+
+def _large_ground(designer: Any) -> list[tuple[str, float, str]]:
+    """Saves on another road while a ground of a million points is edited; and the memory after many edits of it."""
+    from django.db import connection
+
+    from ivoryridge.design.actions.edit_ground import edit_ground
+    from ivoryridge.design.actions.edit_line import change_pi
+    from ivoryridge.design.models import Project, Road, RoadPI, Surface
+
+    from .big_ground import points_csv
+
+    _, large = _project(designer, "A million points", points_csv(1_000_000))
+    link = Road.objects.get(project__name="Orrowmere Link", name="Link", project=Project.objects.get(name="Orrowmere Link"))
+    done = threading.Event()
+    taken: list[float] = []
+
+    def save() -> None:
+        while not done.is_set():
+            pi = RoadPI.present.filter(road=link)[1]
+            began = time.perf_counter()
+            change_pi(link, designer, pi.pk, revision=pi.revision, values={"easting": pi.easting + (-1) ** len(taken) * 0.25})
+            taken.append(1000 * (time.perf_counter() - began))
+            time.sleep(0.05)
+        connection.close()
+
+    beside = threading.Thread(target=save)
+    beside.start()
+    for i in range(EDITS):
+        if i == 3:
+            done.set()
+            beside.join()
+        surface = Surface.objects.get(pk=large.pk)
+        edit = {"do": "add_point", "to": [412_500.0 + 7.3 * i, 688_000.0 + 3.1 * i, 104.0]}
+        edit_ground(surface, designer, revision=surface.revision, edits=[edit])
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 / 1e9
+    return [
+        ("save_beside_edit_p95", float(np.percentile(taken, 95)), f"ms, {len(taken)} saves on another road"),
+        ("memory_50_edits_1m", peak, "GB at most"),
+    ]
+
+
+if __name__ == "__main__":
+    main()
