@@ -52,6 +52,23 @@ def test_crossfall_follows_the_speed_until_it_is_pinned(demo_page: Any, demo: An
     assert len(Road.objects.get(project=demo, name="Link").crossfall["bends"]) == 1
 
 
+def test_a_drag_that_is_refused_leaves_the_diagram_standing(demo_page: Any) -> None:
+    page = demo_page("line")
+    page.click("[data-test=lower-crossfall]")
+    left = page.locator("[data-test=crossfall-left]")
+    before = left.get_attribute("d")
+    box = page.locator("[data-test=pi-2] rect").bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 4, box["y"] + 4)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 230, box["y"] - 100, steps=6)
+    expect(page.locator("[data-test=view-plan]")).to_contain_text("overlap by")
+    expect(left).to_be_attached()
+    page.mouse.up()
+    expect(page.locator("[data-test=told]").filter(has_text="overlap by")).to_be_visible()
+    expect(left).to_have_attribute("d", before or "")
+
+
 def test_the_section_in_a_bend_lies_in_one_plane(demo_page: Any, demo: Any) -> None:
     page = demo_page("levels")
     page.keyboard.press("Control+k")

@@ -15,8 +15,9 @@ from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.kept import kinds
 from ivoryridge.design.kept.kinds import computed_counts, hash_of
 from ivoryridge.design.models import DerivedResult, Road, Template
+from ivoryridge.design.pictures.ground import lines_key
 from ivoryridge.design.pictures.road import road_picture
-from ivoryridge.design.results.corridor import corridor_of
+from ivoryridge.design.results.corridor import corridor, corridor_of
 from ivoryridge.design.results.crossfall import crossfall_of
 from ivoryridge.design.results.earthwork import areas_of
 from ivoryridge.design.results.levels import levels_of
@@ -148,3 +149,51 @@ def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_secti
         for i in range(len(stations)):
             assert np.array_equal(got.ground.section(i), want.ground.section(i), equal_nan=True)
     assert computed_counts["corridor"] == 3 and computed_counts["cuts"] == 1
+
+
+def test_a_key_is_made_of_content_never_of_names_or_ids(road: Road, people: Any) -> None:
+    inputs = assemble_road(ready(road, people))
+    template, recipe = inputs.template, inputs.surface
+    assert template is not None and recipe is not None
+    placed = template.left[0]
+    parameter = placed.part.parameters[0]
+    changed = replace(placed.part, parameters=(replace(parameter, value=parameter.value + 0.5), *placed.part.parameters[1:]))
+    other = replace(template, left=(replace(placed, part=changed), *template.left[1:]))  # a person's own part of the same name
+    assert corridor(replace(inputs, template=other)).key != corridor(inputs).key
+    assert corridor(replace(inputs, template=replace(template))).key == corridor(inputs).key
+    again = tuple(replace(p, id=p.id + 900, revision=p.revision + 1) for p in inputs.pvis)
+    assert corridor(replace(inputs, name="B", road_id=99, pvis=again)).key == corridor(inputs).key
+    brought_in_again = replace(recipe, sources=tuple(replace(s, id=s.id + 50) for s in recipe.sources))
+    assert surface(brought_in_again).key == surface(recipe).key and lines_key(brought_in_again) != lines_key(recipe)
+    assert all(name in kinds.libraries() for name in ("numpy", "scipy", "numba", "shapely", "pythoncdt"))
+
+
+def test_a_need_that_is_forgotten_is_an_error_not_an_old_number() -> None:
+    @kinds.kind("half made", 1)
+    def half(line: int, levels: int) -> int:
+        return line + levels
+
+    assert half(line=1, levels=2).get() == 3 and half(line=1, levels=2).key != half(line=1, levels=3).key
+    with pytest.raises(TypeError, match="levels"):
+        half(line=1).get()
+    assert not kinds._working  # what failed leaves no lock behind
+
+
+def test_memory_is_bounded_in_bytes_class_by_class(settings: Any) -> None:
+    settings.MEMORY_MB = 10  # 2 MB for roads, 5.5 for the ground
+    big = [kinds._kinds["half big"](n=n) for n in range(6)] if "half big" in kinds._kinds else []
+    if not big:
+        many = kinds.kind("half big", 1)(lambda n: np.full(100_000, float(n)))
+        big = [many(n=n) for n in range(6)]
+    for result in big:
+        result.get()
+    used, most = kinds.memory_in_use()["road"]
+    assert used <= most == 2_000_000
+    computed_counts.clear()
+    big[-1].get(), big[0].get()
+    assert computed_counts == {"half big": 1}  # the last ones are there, the first has gone
+    with kinds.trial():
+        for n in range(50, 56):
+            big[0].kind(n=n).get()
+    big[-1].get()
+    assert computed_counts["half big"] == 7  # a drag has pushed nothing saved out

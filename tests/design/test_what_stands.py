@@ -5,22 +5,26 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from django.db import transaction
 
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_course import create_course, reverse_road, tie_end, untie_end
+from ivoryridge.design.actions.edit_ground import edit_ground
 from ivoryridge.design.actions.edit_levels import add_candidate, choose_candidate
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_members import remove_member, set_member
 from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile, set_profile
-from ivoryridge.design.actions.edit_road import accept_departure, change_road, create_road, delete_road
+from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, create_road, delete_road
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import LedgerEntry, Membership, Road, RoadPI, RoadPVI, Surface
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, Refused, Stale
+from ivoryridge.design.results import corridor as results_corridor
+from ivoryridge.design.results import surface as results_surface
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from tests.conftest import beside, plane_csv
@@ -241,3 +245,35 @@ def test_thirty_roads_tied_in_a_chain_are_read_in_a_few_queries(
         assert line_of(assemble_road(now(before))).length.sum() > 0
     delete_road(now(road), anna, revision=now(road).revision)
     assert all(network_of(project.pk).road(pk).broken is None for pk in network_of(project.pk).own)
+
+
+def test_a_road_that_hangs_on_one_that_is_gone_says_so_and_the_others_stand(project: Any, road: Road, anna: Any) -> None:
+    """However it came to that, e.g. in a project from before acts looked at what hangs on what."""
+    main = made(project, anna, "Main", (0, 90), (90, 90))
+    side = tied(made(project, anna, "Side", (20, 40), (20, 80)), anna, "end", main)
+    Road.objects.filter(pk=main.pk).update(removed=True)
+    told = road_picture(assemble_road(now(side)))["problems"]["line"]["sentence"]
+    assert told == "Side hangs on Main, which was deleted. Untie it or set it free, or bring Main back."
+    assert not road_picture(assemble_road(now(road)))["problems"]
+
+
+@pytest.mark.django_db(databases=["default", "derived"], transaction=True)
+def test_what_takes_long_is_computed_outside_the_transaction(
+    project: Any, road: Road, anna: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    held: list[tuple[str, bool]] = []
+    for module, name in ((results_surface, "build_surface"), (results_corridor, "compute_corridor")):
+        real = getattr(module, name)
+
+        def watched(*args: Any, real: Any = real, name: str = name, **given: Any) -> Any:
+            held.append((name, transaction.get_connection().in_atomic_block))
+            return real(*args, **given)
+
+        monkeypatch.setattr(module, name, watched)
+    propose_profile(road, anna)
+    ground, template = Surface.objects.get(pk=road.surface_id), now(road).template
+    assert template is not None
+    edit_ground(ground, anna, revision=ground.revision, edits=[{"do": "add_point", "to": [E + 30.0, N + 12.0, 103.0]}])
+    change_template(template, anna, revision=template.revision, side="both", part="carriageway", values={"lane_width": 4.0})
+    undo(project, anna)
+    assert {name for name, _ in held} == {"build_surface", "compute_corridor"} and not any(inside for _, inside in held)

@@ -53,7 +53,7 @@ const NAMES: Record<Place, string> = { level_in: 'level, going in', full_in: 'fu
 const handles = computed(() => (turning.value?.bends ?? []).flatMap((b) => PLACES.map((place) => ({ b, place, x: x.value(b[place]), y: y.value(place.startsWith('full') ? b.rate : 0) }))))
 const chosen = computed(() => (ui.selection?.kind === 'pi' ? ui.selection.index : -1))
 /** TS and ST of a bend, from which pinned places are counted. */
-const points = (b: TurnedBend) => bench.design.value!.pis[b.pi]!.stations!
+const points = (b: TurnedBend) => bench.design.value?.pis[b.pi]?.stations ?? [b.level_in, b.level_out] // a PI of a line that failed has none
 const base = (b: TurnedBend, place: Place) => points(b)[place.endsWith('in') ? 0 : 1]
 const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
 const holding = shallowRef<{ b: TurnedBend; place: Place; from: [number, number]; way: 'along' | 'up' | ''; values: Record<string, number> } | null>(null)
