@@ -12,12 +12,12 @@ from ivoryridge.design.actions.edit_course import (
     convert_line,
     create_course,
     free_line,
-    hold,
     reverse_road,
     set_equations,
     tie_end,
     untie_end,
 )
+from ivoryridge.design.actions.edit_line import hold
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines, offered_lines
 from ivoryridge.design.models import Road, Upload

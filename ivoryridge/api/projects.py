@@ -11,7 +11,8 @@ from ivoryridge.design.actions.document_exchange import difference_to_taken, exc
 from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_members import remove_member as take_out
 from ivoryridge.design.actions.edit_members import set_member as set_role
-from ivoryridge.design.actions.edit_road import change_project, create_road, set_annotations
+from ivoryridge.design.actions.edit_project import change_project, set_annotations
+from ivoryridge.design.actions.edit_road import create_road
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs

@@ -13,7 +13,8 @@ from ivoryridge.core.corridor.solids import edge_lines, strip_surface
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import set_guides
-from ivoryridge.design.actions.edit_road import accept_departure, change_road, change_template, delete_road, set_speeds
+from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
+from ivoryridge.design.actions.edit_template import change_template
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of

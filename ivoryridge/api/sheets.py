@@ -10,7 +10,7 @@ from ninja import Router
 from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.core.sheets.render_svg import render_svg
-from ivoryridge.design.actions.edit_road import change_sheet_set
+from ivoryridge.design.actions.edit_sheets import change_sheet_set
 from ivoryridge.design.models import SheetSet
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.sheets import plan_sheets, section_sheets, sheet_list

@@ -7,7 +7,7 @@ from typing import Any
 from django.http import HttpResponse
 from ninja import Router
 
-from ivoryridge.design.actions.edit_road import rename
+from ivoryridge.design.actions.edit_sheets import rename
 from ivoryridge.design.actions.issue_sheets import issue_sheets
 from ivoryridge.design.pictures.shelves import shelves_picture
 from ivoryridge.design.refusals import NotThere

@@ -10,7 +10,7 @@ from ninja import Router
 
 from ivoryridge.core.terrain.shown import Window
 from ivoryridge.core.terrain.surface import Surface, read_surface
-from ivoryridge.design.actions.edit_road import change_surface, delete_surface
+from ivoryridge.design.actions.edit_surface import change_surface, delete_surface
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.refusals import BadValue

@@ -11,6 +11,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from ivoryridge.core.alignment.horizontal import project_points
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions import edit_course as course
+from ivoryridge.design.actions import edit_line
 from ivoryridge.design.actions.edit_crossfall import pin_bend
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_profile import set_guides
@@ -169,7 +170,7 @@ def test_a_tied_end_follows_the_other_road_and_a_circle_is_named(link: Road, dem
 
 def test_both_parts_of_a_held_straight_stay_held_when_it_is_split(link: Road, designer: Any) -> None:
     row = RoadPI.present.filter(road=link)[1]
-    course.hold(link, designer, row.pk, revision=row.revision, what="straight", held=True)
+    edit_line.hold(link, designer, row.pk, revision=row.revision, what="straight", held=True)
     _, _, rest = split_road(fresh(link), designer, revision=fresh(link).revision, station=1250.0)
     parts = [[r.straight_held for r in RoadPI.present.filter(road=r)] for r in (link, rest)]
     assert parts == [[False, True, False], [True, False, False]]
@@ -207,7 +208,7 @@ def test_split_and_joined_again_a_road_is_what_it_was(link: Road, designer: Any)
 
 def test_a_held_pi_is_not_moved(link: Road, designer: Any) -> None:
     pi = RoadPI.present.filter(road=link)[1]
-    course.hold(link, designer, pi.pk, revision=pi.revision, what="pi", held=True)
+    edit_line.hold(link, designer, pi.pk, revision=pi.revision, what="pi", held=True)
     pi.refresh_from_db()
     with pytest.raises(BadValue, match="PI 2 is held"):
         change_pi(link, designer, pi.pk, revision=pi.revision, values={"radius": 700.0})
@@ -217,7 +218,7 @@ def test_pis_slide_along_a_held_straight_and_the_rest_stays_on_its_line(link: Ro
     """However the PIs at its ends are moved, points of the straight stay on it (projection, numpy)."""
     rows = list(RoadPI.present.filter(road=link))
     a, b = (np.array([r.easting, r.northing]) for r in rows[1:3])
-    course.hold(link, designer, rows[1].pk, revision=rows[1].revision, what="straight", held=True)
+    edit_line.hold(link, designer, rows[1].pk, revision=rows[1].revision, what="straight", held=True)
     normal = np.array([-(b - a)[1], (b - a)[0]]) / np.hypot(*(b - a))
     rows = list(RoadPI.present.filter(road=link))
     moved = {"easting": rows[1].easting + 12.0, "northing": rows[1].northing - 31.0}
@@ -240,7 +241,7 @@ def test_pis_slide_along_a_held_straight_and_the_rest_stays_on_its_line(link: Ro
 def test_a_held_curve_keeps_its_elements_while_its_neighbours_move(link: Road, designer: Any) -> None:
     before = line_of(assemble_road(link))
     pi = RoadPI.present.filter(road=link)[2]
-    course.hold(link, designer, pi.pk, revision=pi.revision, what="curve", held=True)
+    edit_line.hold(link, designer, pi.pk, revision=pi.revision, what="curve", held=True)
     for i in (1, 3):
         near = RoadPI.present.filter(road=link)[i]
         change_pi(
@@ -258,10 +259,10 @@ def test_a_held_curve_keeps_its_elements_while_its_neighbours_move(link: Road, d
         and after.k0[now] == pytest.approx(before.k0[own])
     )
     with pytest.raises(InputError, match="between two held straights"):
-        course.hold(link, designer, pi.pk, revision=RoadPI.objects.get(pk=pi.pk).revision, what="pi", held=False)
+        edit_line.hold(link, designer, pi.pk, revision=RoadPI.objects.get(pk=pi.pk).revision, what="pi", held=False)
         pi.refresh_from_db()
         change_pi(link, designer, pi.pk, revision=pi.revision, values={"easting": pi.easting + 1.0})
-    course.hold(fresh(link), designer, RoadPI.present.filter(road=link)[0].pk, revision=1, what="straight", held=True)
+    edit_line.hold(fresh(link), designer, RoadPI.present.filter(road=link)[0].pk, revision=1, what="straight", held=True)
     flags = [r.straight_held for r in RoadPI.present.filter(road=link)]
     course.reverse_road(fresh(link), designer, revision=fresh(link).revision)
     turned = [r.straight_held for r in RoadPI.present.filter(road=link)]

@@ -13,7 +13,7 @@ from ivoryridge.core.terrain.reach import likely_cause, within_reach
 from ivoryridge.core.terrain.survey import Survey
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
 from ivoryridge.design.actions.edit_ground import edit_ground
-from ivoryridge.design.actions.edit_road import delete_surface
+from ivoryridge.design.actions.edit_surface import delete_surface
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import ReceivedFile, Surface, SurveySet, Upload

@@ -9,7 +9,8 @@ import pytest
 
 from ivoryridge.core.standards.standard import built_in_standards
 from ivoryridge.design.actions.edit_line import change_pi
-from ivoryridge.design.actions.edit_road import accept_departure, change_project, set_speeds
+from ivoryridge.design.actions.edit_project import change_project
+from ivoryridge.design.actions.edit_road import accept_departure, set_speeds
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs import standards

@@ -16,7 +16,8 @@ from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.design.actions.edit_course import create_course, tie_end
 from ivoryridge.design.actions.edit_ground import edit_ground
 from ivoryridge.design.actions.edit_profile import set_profile
-from ivoryridge.design.actions.edit_road import change_project, create_road
+from ivoryridge.design.actions.edit_project import change_project
+from ivoryridge.design.actions.edit_road import create_road
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs import network
 from ivoryridge.design.inputs.network import assemble_road, network_of
@@ -134,17 +135,16 @@ def walk(project: Project, people: dict[str, Any], acts: int, seed: int) -> tupl
     hanging_roads(project, people["anna"])
     assert broken(project) == []
     by_tag: dict[str, bytes] = {}
-    accepted = 0
+    accepted, before = 0, told(project)
     for _ in range(acts):
         person = people[str(rng.choice(["anna", "ben"]))]
-        before = told(project)
         try:
             rng.choice(np.array(acts_by(project, person, rng), object))()
             accepted += 1
         except (IvoryRidgeError, Refused):
             assert told(project) == before
             continue
-        warm, sheets = told(project), papers(project)
+        warm, sheets = before, _ = told(project), papers(project)
         with empty_process():
             assert (told(project), papers(project)) == (warm, sheets)
         for picture in warm.values():

@@ -8,7 +8,18 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 
-from ivoryridge.design.actions import edit_course, edit_crossfall, edit_levels, edit_line, edit_profile, edit_road, join_lines
+from ivoryridge.design.actions import (
+    edit_course,
+    edit_crossfall,
+    edit_levels,
+    edit_line,
+    edit_profile,
+    edit_project,
+    edit_road,
+    edit_sheets,
+    edit_template,
+    join_lines,
+)
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI, RoadPVI, SheetSet, Template
 from ivoryridge.design.results.line import line_of
@@ -54,11 +65,11 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
         lambda: edit_levels.add_candidate(road, user, **seen, name=f"Try {rng.integers(3)}"),
         lambda: edit_levels.choose_candidate(road, user, **seen, candidate=str(rng.choice(["", "1", "2"]))),
         lambda: edit_crossfall.set_crossfall(road, user, **seen, values={"axis": str(rng.choice(["centre", "inner", "outer"]))}),
-        lambda: edit_road.set_annotations(
+        lambda: edit_project.set_annotations(
             demo, user, revision=type(demo).objects.get(pk=demo.pk).revision, styles=[{"name": "Mine", "scale": 500}]
         ),
         lambda: edit_road.delete_road(road, user, **seen),
-        lambda: edit_road.rename(
+        lambda: edit_sheets.rename(
             SheetSet.present.get(road=road), user, revision=SheetSet.present.get(road=road).revision, name="Set"
         ),
     ]
@@ -86,7 +97,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
             lambda: edit_line.delete_pi(road, user, pi.pk, **told),
             lambda: edit_line.insert_pi(road, user, between=beside(road, int(rng.integers(len(pis) + 1))), values=moved),
             lambda: edit_line.curve_by(road, user, pi.pk, **told, by="largest"),
-            lambda: edit_course.hold(
+            lambda: edit_line.hold(
                 road, user, pi.pk, **told, what=str(rng.choice(["pi", "straight", "curve"])), held=bool(rng.integers(2))
             ),
             lambda: edit_crossfall.pin_bend(road, user, pi.pk, **seen, values={"rate": 0.04}),
@@ -110,7 +121,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
     if template:
         part = template.left[0]
         out.append(
-            lambda: edit_road.change_template(
+            lambda: edit_template.change_template(
                 template,
                 user,
                 revision=template.revision,

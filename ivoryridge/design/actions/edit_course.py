@@ -35,7 +35,6 @@ __all__ = [
     "create_course",
     "free_line",
     "hanging_on",
-    "hold",
     "let_go",
     "reverse_road",
     "set_equations",
@@ -232,35 +231,6 @@ def set_equations(road: Road, user: User, *, revision: int, equations: list[list
     with act(road.project, user, f"Change the chainage equations of {road.name}") as doing:
         doing.change(road, revision=revision, equations=rows)
     return doing, told
-
-
-@rehearsed
-def hold(road: Road, user: User, pi_id: int, *, revision: int, what: str, held: bool) -> Act:
-    """Hold a PI, the straight from it to the next, or its curve: with it the PI and both straights; or let go of them.
-
-    A held PI is neither moved, changed nor deleted. PIs on a held straight slide along it.
-    """
-    rows = list(RoadPI.present.filter(road=road))
-    i = next((k for k, r in enumerate(rows) if r.pk == pi_id), None)
-    if i is None:
-        raise BadValue("no-such-pi", "This PI is no longer there.")
-    straights = {"pi": [], "straight": [i], "curve": [i - 1, i]}[what]
-    if any(not 0 <= k < len(rows) - 1 for k in straights):
-        raise BadValue("no-straight-there", f"PI {i + 1} is an end of the line; there is no {what} to hold.")
-    tied = [end for end, k in (("start", 0), ("end", len(rows) - 2)) if end in road.ties and k in straights]
-    if held and tied:
-        raise BadValue(
-            "tied-straight", f"The {tied[0]} of {road.name} follows another road, so its straight cannot be held. Untie it first."
-        )
-    changes: dict[int, dict[str, Any]] = {k: {"straight_held": held} for k in straights}
-    if what != "straight":
-        changes[i] = {**changes.get(i, {}), "held": held}
-    name = {"pi": f"PI {i + 1}", "straight": f"the straight from PI {i + 1}", "curve": f"the curve at PI {i + 1}"}[what]
-    with act(road.project, user, f"{'Hold' if held else 'Let go of'} {name} of {road.name}") as doing:
-        doing.change(rows[i], revision=revision, **changes.pop(i, {}))
-        for k, values in changes.items():
-            doing.change(rows[k], **values)
-    return doing
 
 
 # --- reversal ------------------------------------------------------------------------------------------------

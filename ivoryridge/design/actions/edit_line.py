@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
@@ -23,7 +24,7 @@ from ..results.levels import levels_of
 from ..results.line import line_of
 from .standing import act, rehearsed
 
-__all__ = ["change_pi", "curve_by", "delete_pi", "insert_pi", "replace_line"]
+__all__ = ["change_pi", "curve_by", "delete_pi", "hold", "insert_pi", "let_go_of", "replace_line", "stations_of"]
 
 PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
 _MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
@@ -45,7 +46,7 @@ def insert_pi(
         before = rows[index - 1].position if index > 0 else (rows[0].position - 2 if rows else 0.0)
         after = rows[index].position if index < len(rows) else before + 2
         doing.label = f"Add PI {index + 1} to {road.name}"
-        stations = _stations(road)
+        stations = stations_of(road)
         doing.create(RoadPI(road=road, position=(before + after) / 2, **values))
         told = _moved(road, stations)
     return doing, told
@@ -72,7 +73,7 @@ def change_pi(road: Road, user: User, pi_id: int, *, revision: int, values: dict
     slid = [f"PI {number} keeps to its held straight."] if moved and slides(inputs, number - 1) else []
     label = f"{'Move' if moved else 'Change'} PI {number} of {road.name}"
     with act(road.project, user, label) as doing:
-        stations = _stations(road)
+        stations = stations_of(road)
         doing.change(row, revision=revision, **pi_fields(inputs, number - 1, values))
         told = _moved(road, stations)
     return doing, slid + told
@@ -120,11 +121,40 @@ def delete_pi(road: Road, user: User, pi_id: int, *, revision: int) -> tuple[Act
         if 0 <= i < len(rows) - 1 and rows[i].straight_held:
             raise _straight_is_held(i + 1)
     with act(road.project, user, f"Delete PI {number} of {road.name}") as doing:
-        stations = _stations(road)
-        kept = _let_go(doing, row, stations)
+        stations = stations_of(road)
+        kept = let_go_of(doing, row, stations)
         doing.remove(row, revision=revision)
         told = _moved(road, stations)
     return doing, kept + told
+
+
+@rehearsed
+def hold(road: Road, user: User, pi_id: int, *, revision: int, what: str, held: bool) -> Act:
+    """Hold a PI, the straight from it to the next, or its curve: with it the PI and both straights; or let go of them.
+
+    A held PI is neither moved, changed nor deleted. PIs on a held straight slide along it.
+    """
+    rows = list(RoadPI.present.filter(road=road))
+    i = next((k for k, r in enumerate(rows) if r.pk == pi_id), None)
+    if i is None:
+        raise BadValue("no-such-pi", "This PI is no longer there.")
+    straights = {"pi": [], "straight": [i], "curve": [i - 1, i]}[what]
+    if any(not 0 <= k < len(rows) - 1 for k in straights):
+        raise BadValue("no-straight-there", f"PI {i + 1} is an end of the line; there is no {what} to hold.")
+    tied = [end for end, k in (("start", 0), ("end", len(rows) - 2)) if end in road.ties and k in straights]
+    if held and tied:
+        raise BadValue(
+            "tied-straight", f"The {tied[0]} of {road.name} follows another road, so its straight cannot be held. Untie it first."
+        )
+    changes: dict[int, dict[str, Any]] = {k: {"straight_held": held} for k in straights}
+    if what != "straight":
+        changes[i] = {**changes.get(i, {}), "held": held}
+    name = {"pi": f"PI {i + 1}", "straight": f"the straight from PI {i + 1}", "curve": f"the curve at PI {i + 1}"}[what]
+    with act(road.project, user, f"{'Hold' if held else 'Let go of'} {name} of {road.name}") as doing:
+        doing.change(rows[i], revision=revision, **changes.pop(i, {}))
+        for k, values in changes.items():
+            doing.change(rows[k], **values)
+    return doing
 
 
 @rehearsed
@@ -132,10 +162,10 @@ def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, f
     """Other PIs for the whole line. PVIs that hung on a tangent point are kept where they are, and told."""
     with act(road.project, user, label or f"Replace the line of {road.name}") as doing:
         doing.change(road, revision=revision)
-        stations = _stations(road)
+        stations = stations_of(road)
         kept = []
         for row in RoadPI.present.filter(road=road):
-            kept += _let_go(doing, row, stations)
+            kept += let_go_of(doing, row, stations)
             doing.remove(row)
         for i, values in enumerate(pis):
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
@@ -143,7 +173,7 @@ def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, f
     return doing, kept + told
 
 
-def _let_go(doing: Act, row: RoadPI, stations: dict[int, float]) -> list[str]:
+def let_go_of(doing: Act, row: RoadPI, stations: dict[int, float]) -> list[str]:
     """PVIs that hang on a PI's curve are held by their chainage from now on."""
     told = []
     for pvi in RoadPVI.present.filter(anchor_pi=row):
@@ -175,7 +205,7 @@ def _straight_is_held(number: int) -> BadValue:
     )
 
 
-def _stations(road: Road) -> dict[int, float]:
+def stations_of(road: Road) -> dict[int, float]:
     """Station of every PVI now, by id, those of profiles not in use too; without those that cannot be placed."""
     inputs = assemble_road(road)
     try:

@@ -7,16 +7,17 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 
-from ivoryridge.core.alignment.horizontal import tangent_points
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.units import format_station
 
 from ..inputs.network import assemble_road
 from ..ledger import Act
 from ..models import Road, RoadPI, RoadPVI, SheetSet
 from ..refusals import BadValue
-from ..results.levels import levels_of
+from ..results.levels import Levels, levels_of
 from ..results.line import line_of
 from .edit_course import hanging_on, set_free
+from .edit_line import let_go_of, stations_of
 from .standing import act, rehearsed
 
 __all__ = ["join_roads", "split_road"]
@@ -32,95 +33,119 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
     inputs = assemble_road(road)
     if road.course:
         raise BadValue("split-needs-pis", f"Only a line laid out by PIs can be split. Lay {road.name} out by PIs first.")
-    line = line_of(inputs)
+    line, levels = line_of(inputs), levels_of(inputs) if len(inputs.pvis) >= 2 else None
+    _may_be_split(line, len(inputs.pis), levels, station)
+    east, north = (float(v) for v in line.evaluate(station)[0][0])
+    with act(road.project, user, f"Split {road.name} at {format_station(station)}") as doing:
+        doing.change(road, revision=revision)
+        hanging = hanging_on(road)
+        told = _parallels_set_free(doing, hanging, road)
+        rows = list(RoadPI.present.filter(road=road))
+        behind = _pis_behind(line, rows, station)
+        other = _second_road(doing, road, station)
+        theirs = _second_pis(doing, other, rows[len(rows) - len(behind) - 1], behind, (east, north))
+        _part_profile(doing, road, other, levels, station)
+        _first_part(doing, road, rows, behind, theirs, station, (east, north))
+        told += _ties_handed_over(doing, hanging, road, other, station)
+    told.append(f"{road.name} ends at {format_station(station)} now; {other.name} goes on from there.")
+    return doing, told, other
+
+
+def _may_be_split(line: HorizontalAlignment, pis: int, levels: Levels | None, station: float) -> None:
+    """Raises BadValue near an end, in a bend and in a vertical curve."""
     if not line.start_station + LEAST_PART <= station <= line.end_station - LEAST_PART:
         raise BadValue(
             "split-outside",
             f"Choose a chainage between {format_station(line.start_station)} and {format_station(line.end_station)}.",
             field="station",
         )
-    for i in range(1, len(inputs.pis) - 1):
+    for i in range(1, pis - 1):
         points = tangent_points(line, i)
         if points and points["TS"] + 1e-6 < station < points["ST"] - 1e-6:
             raise BadValue(
                 "split-in-bend", f"{format_station(station)} lies in the bend at PI {i + 1}, from {format_station(points['TS'])} to "
                 f"{format_station(points['ST'])}. Split on a straight.", field="station",
             )  # fmt: skip
-    levels = levels_of(inputs) if len(inputs.pvis) >= 2 else None
-    if levels:
-        for number, p in enumerate(levels.pvis, 1):
-            if p.station - p.half_in + 1e-6 < station < p.station + p.half_out - 1e-6:
-                raise BadValue(
-                    "split-in-curve", f"{format_station(station)} lies in the vertical curve at PVI {number}, from {format_station(p.station - p.half_in)} "
-                    f"to {format_station(p.station + p.half_out)}. Split on a straight grade.", field="station",
-                )  # fmt: skip
-    place = line.evaluate(station)[0][0]
-    rows = list(RoadPI.present.filter(road=road))
-    ends = [
-        tangent_points(line, i).get("ST", float("-inf"))
-        if 0 < i < len(rows) - 1
-        else (line.start_station if i == 0 else line.end_station)
-        for i in range(len(rows))
-    ]
-    angle = [i for i in range(1, len(rows) - 1) if not tangent_points(line, i)]
-    for i in angle:  # a PI without a curve lies where its legs meet
-        ends[i] = float(line.stations[int(np.argmin(np.hypot(*(line.start - [rows[i].easting, rows[i].northing]).T)))])
-    behind = [r for r, s in zip(rows, ends, strict=True) if s > station]
-    told: list[str] = []
-    with act(road.project, user, f"Split {road.name} at {format_station(station)}") as doing:
-        doing.change(road, revision=revision)
-        hanging = hanging_on(road)
-        for third in hanging:
-            if third.course.get("road") == road.pk:
-                set_free(doing, third)
-                told.append(f"{third.name} was parallel to {road.name} as a whole; it stays where it is, on its own.")
-        speeds = sorted([float(s), float(v)] for s, v in road.speeds)
-        before = [v for s, v in speeds if s <= station]
-        other = Road(
-            project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template, surface=road.surface,
-            interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
-            speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
-        )  # fmt: skip
-        doing.create(other)
-        doing.create(SheetSet(project=road.project, road=other, name=f"{other.name} sheets"[:120]))
-        last = {"easting": float(place[0]), "northing": float(place[1])}
-        cut = rows[len(rows) - len(behind) - 1]  # the straight that is split begins there; both its parts stay held
-        doing.create(RoadPI(road=other, position=0.0, straight_held=cut.straight_held, **last))
-        bends = dict(road.crossfall.get("bends", {}))
-        theirs = {}
-        for n, row in enumerate(behind, 1):
-            new = doing.create(
-                RoadPI(
-                    road=other,
-                    position=2.0 * n,
-                    easting=row.easting,
-                    northing=row.northing,
-                    radius=row.radius,
-                    spiral_in=row.spiral_in,
-                    spiral_out=row.spiral_out,
-                    held=row.held,
-                    straight_held=row.straight_held,
-                )
-            )
-            if str(row.pk) in bends:
-                theirs[str(new.pk)] = bends.pop(str(row.pk))
-        _part_profile(doing, road, other, levels, station)
-        for row in behind:
-            doing.remove(row)
-        doing.create(RoadPI(road=road, position=rows[-1].position + 2.0, **last))
-        doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends or "bends" in road.crossfall else road.crossfall,
-                     speeds=[[s, v] for s, v in speeds if s < station], ties={k: v for k, v in road.ties.items() if k == "start"})  # fmt: skip
-        doing.change(
-            other,
-            crossfall={**other.crossfall, "bends": theirs} if theirs else other.crossfall,
-            ties={k: v for k, v in road.ties.items() if k == "end"},
-        )
-        told += _parted(doing, hanging, road, other, station)
-    told.append(f"{road.name} ends at {format_station(station)} now; {other.name} goes on from there.")
-    return doing, told, other
+    for number, p in enumerate(levels.pvis if levels else (), 1):
+        if p.station - p.half_in + 1e-6 < station < p.station + p.half_out - 1e-6:
+            raise BadValue(
+                "split-in-curve", f"{format_station(station)} lies in the vertical curve at PVI {number}, from {format_station(p.station - p.half_in)} "
+                f"to {format_station(p.station + p.half_out)}. Split on a straight grade.", field="station",
+            )  # fmt: skip
 
 
-def _parted(doing: Act, hanging: list[Road], road: Road, other: Road, station: float) -> list[str]:
+def _parallels_set_free(doing: Act, hanging: list[Road], road: Road) -> list[str]:
+    told = []
+    for third in hanging:
+        if third.course.get("road") == road.pk:
+            set_free(doing, third)
+            told.append(f"{third.name} was parallel to {road.name} as a whole; it stays where it is, on its own.")
+    return told
+
+
+def _pis_behind(line: HorizontalAlignment, rows: list[RoadPI], station: float) -> list[RoadPI]:
+    """PIs whose curve ends behind the station; one without a curve lies where its legs meet."""
+
+    def ends(i: int) -> float:
+        if i in (0, len(rows) - 1):
+            return line.start_station if i == 0 else line.end_station
+        points = tangent_points(line, i)
+        at = int(np.argmin(np.hypot(*(line.start - [rows[i].easting, rows[i].northing]).T)))
+        return points["ST"] if points else float(line.stations[at])
+
+    return [row for i, row in enumerate(rows) if ends(i) > station]
+
+
+def _second_road(doing: Act, road: Road, station: float) -> Road:
+    speeds = sorted([float(s), float(v)] for s, v in road.speeds)
+    before = [v for s, v in speeds if s <= station]
+    other = Road(
+        project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template, surface=road.surface,
+        interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
+        speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
+        ties={k: v for k, v in road.ties.items() if k == "end"},
+    )  # fmt: skip
+    doing.create(other)
+    doing.create(SheetSet(project=road.project, road=other, name=f"{other.name} sheets"[:120]))
+    return other
+
+
+_OF_PI = ("easting", "northing", "radius", "spiral_in", "spiral_out", "held", "straight_held")
+
+
+def _second_pis(doing: Act, other: Road, cut: RoadPI, behind: list[RoadPI], place: tuple[float, float]) -> dict[int, int]:
+    """The PIs of the second road; id of a PI -> of the one that takes its place. The straight from ``cut`` is split, and both its
+    parts stay held if it was."""
+    doing.create(RoadPI(road=other, position=0.0, straight_held=cut.straight_held, easting=place[0], northing=place[1]))
+    return {
+        row.pk: doing.create(RoadPI(road=other, position=2.0 * n, **{f: getattr(row, f) for f in _OF_PI})).pk
+        for n, row in enumerate(behind, 1)
+    }
+
+
+def _first_part(
+    doing: Act, road: Road, rows: list[RoadPI], behind: list[RoadPI], theirs: dict[int, int], station: float, place: tuple[float, float]
+) -> None:  # fmt: skip
+    """What stays with the road: PIs before the place, an end there, its speeds, pins and the tie of its start."""
+    stations = stations_of(road)
+    for row in behind:
+        let_go_of(doing, row, stations)
+        doing.remove(row)
+    doing.create(RoadPI(road=road, position=rows[-1].position + 2.0, easting=place[0], northing=place[1]))
+    bends = road.crossfall.get("bends", {})
+    moved = {str(theirs[int(pi)]): pin for pi, pin in bends.items() if int(pi) in theirs}
+    if bends:
+        doing.change(road, crossfall={**road.crossfall, "bends": {pi: pin for pi, pin in bends.items() if int(pi) not in theirs}})
+    if moved:
+        other = RoadPI.objects.get(pk=next(iter(theirs.values()))).road
+        doing.change(other, crossfall={**other.crossfall, "bends": moved})
+    speeds = sorted([float(s), float(v)] for s, v in road.speeds)
+    doing.change(
+        road, speeds=[[s, v] for s, v in speeds if s < station], ties={k: v for k, v in road.ties.items() if k == "start"}
+    )
+
+
+def _ties_handed_over(doing: Act, hanging: list[Road], road: Road, other: Road, station: float) -> list[str]:
     """Roads tied to the part behind the split are tied to the new road, at the same chainage."""
     told = []
     for third in hanging:
@@ -196,9 +221,7 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
             doing.change(rows[-1], straight_held=more[0].straight_held)
         bends, pins = dict(road.crossfall.get("bends", {})), other.crossfall.get("bends", {})
         for n, row in enumerate(more[1:], 1):
-            values = {
-                k: getattr(row, k) for k in ("easting", "northing", "radius", "spiral_in", "spiral_out", "held", "straight_held")
-            }
+            values = {f: getattr(row, f) for f in _OF_PI}
             new = doing.create(RoadPI(road=road, position=rows[-1].position + 2.0 * n, **values))
             if str(row.pk) in pins:
                 bends[str(new.pk)] = pins[str(row.pk)]

@@ -19,7 +19,7 @@ class ReceivedFile(models.Model):
 
 
 class SurveySet(Row):
-    """What was read from a received file: points, breaklines and perhaps faces, packed by ``survey_blob``.
+    """What was read from a received file: points, breaklines and perhaps faces, packed by ``kept.packing``.
 
     ``hash`` is that of ``arrays``, and enters the keys of all that is derived from it. ``inventory`` tells counts,
     extent and level range; ``layers`` its layers; ``reading`` tells how the file was read. ``roles``: layer key -> role,
