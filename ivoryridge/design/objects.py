@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from .models import Issue, Membership, Project, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
+from .models import Issue, Membership, Project, ReceivedFile, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
 
 __all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of"]
 
@@ -29,7 +29,7 @@ class ObjectKind:
     """
 
     name: str
-    model: type[Row]
+    model: type[Any]
     word: str
     address: str = ""
     shelf: str = ""
@@ -55,6 +55,7 @@ def _road_refers(road: Road) -> Iterable[Ref]:
 KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("project", Project, "the project", "project_id"),
     ObjectKind("member", Membership, "the membership"),
+    ObjectKind("file", ReceivedFile, "the file", shelf="Received"),
     ObjectKind("survey", SurveySet, "a survey set", "survey_set_id", "Worked"),
     ObjectKind("surface", Surface, "the surface", "surface_id", "Worked", refers=lambda s: (("survey", i) for i in s.sources)),
     ObjectKind("template", Template, "the template", "template_id", "Worked"),

@@ -27,7 +27,7 @@ def kept() -> dict[tuple[str, int], dict[str, Any]]:
     """Every value of every row that is there; revisions and the head only ever grow."""
     return {
         (name, row["id"]): {k: v for k, v in row.items() if k not in ("revision", "arrays", "head")}
-        for name, model in ((k.model.__name__, k.model) for k in KINDS)
+        for name, model in ((k.model.__name__, k.model) for k in KINDS if hasattr(k.model, "present"))
         for row in model.present.values()
     }
 

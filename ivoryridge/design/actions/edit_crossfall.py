@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.crossfall_diagram import AXES
 
+from ..edits.crossfall import pinned
 from ..inputs.network import assemble_road
 from ..ledger import Act
 from ..models import Road, RoadPI
@@ -40,10 +41,8 @@ def pin_bend(road: Road, user: User, pi_id: int, *, revision: int, values: dict[
             "crossfall-outside", f"A full crossfall of {100 * values['rate']:.1f} % is outside {100 * LEAST_RATE:.1f} to {100 * GREATEST_RATE:.0f} %.",
             field="rate",
         )  # fmt: skip
-    bends = dict(road.crossfall.get("bends", {}))
-    bends[str(pi_id)] = {**bends.get(str(pi_id), {}), **values}
     with act(road.project, user, f"Pin the crossfall at PI {number} of {road.name}") as doing:
-        doing.change(road, revision=revision, crossfall={**road.crossfall, "bends": bends})
+        doing.change(road, revision=revision, crossfall=pinned(road.crossfall, pi_id, values))
         _in_order(road, number)
     return doing
 

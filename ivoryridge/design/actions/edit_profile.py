@@ -15,8 +15,8 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError, NoSolutionError
 
-from ..edits.levels import anchor_fields
-from ..inputs.anchors import AnchoredPVI, resolve_station
+from ..edits.levels import pvi_fields
+from ..inputs.anchors import AnchoredPVI
 from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, pvi_from_row
 from ..inputs.standards import standard_at_hand, standard_of, zones_of
@@ -236,13 +236,8 @@ def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: di
     """Change station, elevation, curve halves or anchor. A new station keeps the kind of anchor."""
     row = _pvi(road, pvi_id)
     inputs = assemble_road(road)
-    line = line_of(inputs)
-    fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out", "circular")}
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
-    if "station" in values or "anchor" in values:
-        pvi = pvi_from_row(row, index)
-        station = float(values["station"]) if "station" in values else resolve_station(pvi, line)
-        fields |= anchor_fields(inputs, line, pvi, values.get("anchor", row.anchor), station)
+    fields = pvi_fields(inputs, pvi_from_row(row, index), values)
     number = next(i for i, r in enumerate(levels_of(inputs).rows, 1) if r.id == row.pk)
     word = "Move" if "station" in values or set(values) == {"elevation"} else "Change"
     with act(road.project, user, f"{word} PVI {number} of {road.name}") as doing:

@@ -2,19 +2,35 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 
-from ..inputs.anchors import AnchoredPVI
+from ..inputs.anchors import AnchoredPVI, resolve_station
 from ..inputs.road import RoadInputs
 from ..refusals import BadValue
+from ..results.line import line_of
 
-__all__ = ["anchor_fields"]
+__all__ = ["anchor_fields", "pvi_fields"]
 
 _NONE: dict[str, Any] = {
     "station": None, "easting": None, "northing": None, "anchor_pi_id": None, "tangent_point": "", "ahead": 0.0,
 }  # fmt: skip
+
+
+def pvi_fields(road: RoadInputs, pvi: AnchoredPVI, values: Mapping[str, Any]) -> dict[str, Any]:
+    """Fields of a PVI after it is given ``values``: elevation, halves of its curve (m), circular; a new station (m) keeps the kind
+    of anchor unless one is named, a new anchor the station.
+
+    Raises what keeps the line from being computed, and what ``anchor_fields`` raises.
+    """
+    fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out", "circular")}
+    if "station" in values or "anchor" in values:
+        line = line_of(road)
+        station = float(values["station"]) if "station" in values else resolve_station(pvi, line)
+        fields |= anchor_fields(road, line, pvi, values.get("anchor", pvi.anchor), station)
+    return fields
 
 
 def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI, anchor: str, station: float) -> dict[str, Any]:

@@ -9,7 +9,10 @@ from typing import Any
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.errors import InputError
 
+from ..inputs.anchors import AnchoredPVI
 from ..inputs.road import RoadInputs
+from .crossfall import pinned
+from .levels import pvi_fields
 from .line import pi_fields
 
 __all__ = ["with_trial"]
@@ -27,9 +30,7 @@ def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
         inputs = _with_pi(inputs, dict(pi))
     if bend := trial.get("bend"):
         given = dict(bend)
-        pins = dict(inputs.crossfall.get("bends", {}))
-        key = str(given.pop("pi_id"))
-        inputs = replace(inputs, crossfall={**inputs.crossfall, "bends": {**pins, key: {**pins.get(key, {}), **given}}})
+        inputs = replace(inputs, crossfall=pinned(inputs.crossfall, int(given.pop("pi_id")), given))
     if pvi := trial.get("pvi"):
         inputs = _with_pvi(inputs, dict(pvi))
     return inputs
@@ -56,6 +57,13 @@ def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
 
 def _with_pvi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
     pvi_id = given.pop("id")
-    if "station" in given:  # where it is dragged to is where it is, whatever will hold it there
-        given = {"anchor": "station", **given}
-    return replace(inputs, pvis=tuple(replace(p, **given) if p.id == pvi_id else p for p in inputs.pvis))
+    index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows)}
+
+    def moved(p: AnchoredPVI) -> AnchoredPVI:
+        fields = pvi_fields(inputs, p, given)
+        if "anchor_pi_id" in fields:
+            fields["pi_id"] = fields.pop("anchor_pi_id")
+            fields["pi"] = index.get(fields["pi_id"])
+        return replace(p, **fields)
+
+    return replace(inputs, pvis=tuple(moved(p) if p.id == pvi_id else p for p in inputs.pvis))

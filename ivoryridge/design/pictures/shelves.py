@@ -6,6 +6,7 @@ from collections import defaultdict
 from typing import Any
 
 from ..models import Issue, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
+from ..objects import kind_named
 
 __all__ = ["shelves_picture"]
 
@@ -14,15 +15,14 @@ def shelves_picture(project: Project) -> list[dict[str, Any]]:
     """Rows ``{id, shelf, kind, row, revision, name, told, made_from, made_into}``; ids are ``kind-number``."""
     out: list[dict[str, Any]] = []
 
-    def put(shelf: str, kind: str, row: Any, told: str, made_from: list[str], **more: Any) -> None:
+    def put(kind: str, row: Any, told: str, made_from: list[str], **more: Any) -> None:
         out.append({
-            "id": f"{kind}-{row.pk}", "shelf": shelf, "kind": kind, "row": row.pk, "revision": getattr(row, "revision", 0),
+            "id": f"{kind}-{row.pk}", "shelf": kind_named(kind).shelf, "kind": kind, "row": row.pk, "revision": getattr(row, "revision", 0),
             "name": row.name, "told": told, "made_from": made_from, **more,
         })  # fmt: skip
 
     for f in ReceivedFile.objects.filter(project=project).defer("content").select_related("received_by").order_by("pk"):
         put(
-            "Received",
             "file",
             f,
             f"{f.format}, {_size(f.size)}, {f.received_by.get_username()}, {f.received_at:%Y-%m-%d}",
@@ -32,19 +32,18 @@ def shelves_picture(project: Project) -> list[dict[str, Any]]:
     for s in SurveySet.present.filter(project=project).defer("arrays").order_by("pk"):
         points, lines, faces = (s.inventory.get(k, 0) for k in ("points", "breaklines", "faces"))
         counts = [f"{n:,} {what}".replace(",", " ") for n, what in ((points, "points"), (lines, "lines"), (faces, "faces")) if n]
-        put("Worked", "survey", s, ", ".join(counts), [f"file-{s.file_id}"])
+        put("survey", s, ", ".join(counts), [f"file-{s.file_id}"])
     for surface in Surface.present.filter(project=project).order_by("pk"):
         edits = len(surface.edits)
         told = f"{edits} {'edit' if edits == 1 else 'edits'}" if edits else ""
-        put("Worked", "surface", surface, told, [f"survey-{i}" for i in surface.sources])
+        put("surface", surface, told, [f"survey-{i}" for i in surface.sources])
     for t in Template.present.filter(project=project).order_by("pk"):
-        put("Worked", "template", t, f"{len(t.left) + len(t.right)} parts", [])
+        put("template", t, f"{len(t.left) + len(t.right)} parts", [])
     for r in Road.present.filter(project=project).order_by("pk"):
         bases = [("surface", r.surface_id), ("template", r.template_id)]
-        put("Worked", "road", r, f"{r.pis.filter(removed=False).count()} PIs", [f"{k}-{i}" for k, i in bases if i])
+        put("road", r, f"{r.pis.filter(removed=False).count()} PIs", [f"{k}-{i}" for k, i in bases if i])
     for sheets in SheetSet.present.filter(project=project, road__removed=False).order_by("pk"):
         put(
-            "Worked",
             "sheets",
             sheets,
             f"{sheets.paper}, 1:{sheets.scale:g}, revision {sheets.revision_mark}",
@@ -53,7 +52,7 @@ def shelves_picture(project: Project) -> list[dict[str, Any]]:
     for issue in Issue.present.filter(project=project).select_related("issued_by").order_by("pk"):
         told = f"{issue.issued_by.get_username()}, {issue.issued_at:%Y-%m-%d}" + (f": {issue.remark}" if issue.remark else "")
         files = [{"id": f.pk, "name": f.name, "size": f.size} for f in issue.files.defer("content").order_by("pk")]
-        put("Issued", "issue", issue, told, [f"sheets-{issue.sheet_set_id}"], files=files, record=issue.record)
+        put("issue", issue, told, [f"sheets-{issue.sheet_set_id}"], files=files, record=issue.record)
     return _with_both_ways(out)
 
 
