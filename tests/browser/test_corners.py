@@ -102,11 +102,46 @@ def test_keyboard_alone_moves_a_pvi_and_takes_it_back(demo_page: Any, demo: Any)
             break
         page.keyboard.press("Tab")
     before = RoadPVI.present.get(road__project=demo, station=1040.0).elevation
+    for _ in range(10):
+        page.keyboard.press("ArrowUp")
+    expect(page.locator("[data-test=pvi-level]")).to_have_value("60.600")  # all of them, at once
+    until(page, lambda: RoadPVI.present.get(road__project=demo, station=1040.0).elevation == pytest.approx(before + 1.0))
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Control+z")  # what was nudged is saved first, and then undone
+    expect(page.locator("[data-test=pvi-level]")).to_have_value("60.600")
+    page.keyboard.press("Control+z")  # the ten are one step
+    expect(page.locator("[data-test=pvi-level]")).to_have_value("59.600")
     page.keyboard.press("ArrowUp")
     expect(page.locator("[data-test=pvi-level]")).to_have_value("59.700")
-    assert RoadPVI.present.get(road__project=demo, station=1040.0).elevation == pytest.approx(before + 0.1)
-    page.keyboard.press("Control+z")
+    page.keyboard.press("Escape")
     expect(page.locator("[data-test=pvi-level]")).to_have_value("59.600")
+
+
+def test_what_is_drawn_is_taken_back_point_by_point_and_let_go_of_one_thing_at_a_time(demo_page: Any, demo: Any) -> None:
+    page = demo_page("line")
+    entries = LedgerEntry.objects.filter(project=demo, state="done").count()
+    page.click("[data-test=tool-draw-road]")
+    canvas = page.locator("[data-test=plan-canvas]").bounding_box()
+    assert canvas
+    for x, y in ((200, 60), (300, 90), (420, 70)):
+        page.mouse.click(canvas["x"] + x, canvas["y"] + y)
+        page.mouse.move(canvas["x"] + x + 30, canvas["y"] + y + 5)
+    draft = page.locator("polyline.draft")
+
+    def points() -> int:
+        return len((draft.get_attribute("points") or "").split())
+
+    assert points() == 4  # three, and the pointer
+    page.keyboard.press("Control+z")
+    until(page, lambda: points() == 3)
+    page.keyboard.press("Backspace")
+    until(page, lambda: points() == 2)
+    page.keyboard.press("Escape")
+    expect(draft).to_have_count(0)
+    expect(page.locator("[data-test=tool-draw-road].on")).to_be_visible()  # the tool is still in hand
+    page.keyboard.press("Escape")
+    expect(page.locator("[data-test=tool-move].on")).to_be_visible()
+    assert LedgerEntry.objects.filter(project=demo, state="done").count() == entries
 
 
 @pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])

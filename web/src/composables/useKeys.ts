@@ -37,6 +37,7 @@ export function useKeys() {
     const dialog = at.closest?.('.p-dialog')
     if (!typing && !dialog && (event.ctrlKey || event.metaKey) && key === 'z') {
       event.preventDefault()
+      if (!event.shiftKey && bench.takeBack()) return // what is being drawn comes before what is done
       if (bench.canEdit.value) void bench.step(event.shiftKey ? 'redo' : 'undo')
       return
     }
@@ -46,6 +47,7 @@ export function useKeys() {
       return
     }
     if (dialog || at.closest?.('input, textarea, select, [contenteditable]') || event.ctrlKey || event.metaKey || event.altKey) return
+    if (event.key === 'Backspace' && bench.takeBack()) return event.preventDefault()
     const run = plain[event.key.length === 1 ? key : event.key]
     if (run) {
       event.preventDefault()

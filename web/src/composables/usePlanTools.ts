@@ -158,6 +158,11 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     ui.selection = null
     await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))
   }
+  function cancelDrag() {
+    if (doing.value.kind === 'pi') bench.endTrial()
+    doing.value = { kind: 'idle' }
+    caught.value = null
+  }
   function cancel() {
     draft.value = []
     if (doing.value.kind === 'pi') bench.endTrial()
@@ -165,5 +170,5 @@ export function usePlanTools(bench: Workbench, view: Ref<ViewTransform>, ground:
     caught.value = null
     ui.tool = ''
   }
-  return { doing, caught, draft, pointer, told, held, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel }
+  return { doing, caught, draft, pointer, told, held, handles, wheel, down, grabPi, move, up, doubleClick, finishDraft, deletePi, cancel, cancelDrag }
 }

@@ -1,6 +1,6 @@
 /** The open project and its active road: what the server said, a trial over it, and the acts that change it. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { until, useThrottleFn } from '@vueuse/core'
+import { until, useEventListener, useThrottleFn } from '@vueuse/core'
 import { computed, inject, nextTick, provide, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { api, AppError, type Packed } from '@/api/client'
 import type { Acted, LightRoad, Project, RoadDesign, Section } from '@/api/types'
@@ -8,6 +8,7 @@ import { countedAt, stationsOf } from '@/lib/chainage'
 import { formatStation } from '@/lib/format'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
+import { makeBursts } from './burst'
 import { newest } from './newest'
 
 export interface TrialValues {
@@ -221,6 +222,13 @@ function makeWorkbench(projectId: number) {
   const terrain = computed<Packed | null>(() => (surface.value?.sources.length ? (terrainQuery.data.value ?? null) : null))
   const contours = computed<Packed | null>(() => (surface.value?.sources.length ? (contoursQuery.data.value ?? null) : null))
 
+  /** Arrow presses on handles; saved before any other act, undo and redo. */
+  const bursts = makeBursts()
+  useEventListener(window, ['pointerdown', 'focusout'], () => void bursts.settle(), { capture: true })
+  /** What is being drawn, by whoever draws: takes its last point back, and says whether there was one. */
+  const drawing: (() => boolean)[] = []
+  const takeBack = () => drawing.some((last) => last())
+
   // --- acts ---------------------------------------------------------------------------------------------
   const acting = ref(0)
   /** The project and the active road's design as they are now; what is drawn has them when this is done. */
@@ -238,6 +246,7 @@ function makeWorkbench(projectId: number) {
   const failure = ref<AppError | null>(null)
   let before: Promise<unknown> = Promise.resolve() // acts wait for one another, so that each sees the revisions the last one made
   function act(run: () => Promise<Acted>, options: { quiet?: boolean; silentFailure?: boolean } = {}): Promise<Acted | null> {
+    void bursts.settle() // its act comes first
     const mine = before.then(() => doOne(run, options))
     before = mine.catch(() => null)
     return mine
@@ -259,6 +268,7 @@ function makeWorkbench(projectId: number) {
     } finally {
       acting.value--
       endTrial()
+      bursts.again()
     }
   }
   /** The revision of a PI or PVI to name in an act: as saved when the act's turn comes, not when its drag or typing began. */
@@ -266,6 +276,7 @@ function makeWorkbench(projectId: number) {
   /** Ids and revisions of the profile's PVIs as saved, for acts that replace them all. */
   const pvisSeen = () => saved.value?.pvi_rows ?? []
   async function step(which: 'undo' | 'redo') {
+    await bursts.settle()
     try {
       const done = await api.post<Acted>(`/projects/${projectId}/${which}`)
       await refresh()
@@ -302,7 +313,7 @@ function makeWorkbench(projectId: number) {
 
   return {
     projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial, others, othersWrong,
-    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, revisionOf, pvisSeen, choosePi, step, refresh, limits, setMark,
+    section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, bursts, drawing, takeBack, revisionOf, pvisSeen, choosePi, step, refresh, limits, setMark,
   }
 }
 

@@ -83,16 +83,22 @@ async function drop() {
 async function pin(b: TurnedBend, values: Record<string, number>) {
   await bench.act(() => api.patch(`/roads/${ui.roadId}/crossfall/${b.pi_id}`, { revision: bench.road.value!.revision, ...values }))
 }
-async function nudge(event: KeyboardEvent, b: TurnedBend, place: Place) {
+function nudge(event: KeyboardEvent, b: TurnedBend, place: Place) {
   const [along, up] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key] ?? [0, 0]
-  if (event.key === 'Escape' && holding.value) {
+  if (event.key === 'Escape') {
+    if (bench.bursts.drop() || holding.value) bench.endTrial()
     holding.value = null
-    bench.endTrial()
   }
   if ((!along && !up) || !bench.canEdit.value || !b.pi_id) return
   event.preventDefault()
-  if (up) await pin(b, { rate: round(b.rate + up * (event.shiftKey ? 0.01 : 0.001), 3) })
-  else await pin(b, { [place]: round(b[place] - base(b, place) + along * (event.shiftKey ? 10 : 1), 2) })
+  const what = up ? 'rate' : place
+  const first = up ? b.rate : b[place] - base(b, place)
+  const by = up ? up * (event.shiftKey ? 0.01 : 0.001) : along * (event.shiftKey ? 10 : 1)
+  const pi = b.pi_id
+  bench.bursts.press(
+    { id: `bend-${pi}-${what}`, tryOut: (v: number) => bench.tryOut({ bend: { pi_id: pi, [what]: v } }), save: (v) => pin(b, { [what]: v }) },
+    (before) => round((before ?? first) + by, up ? 3 : 2),
+  )
 }
 function down(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)

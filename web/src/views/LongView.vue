@@ -178,12 +178,20 @@ async function remove(id: number) {
   ui.selection = null
   await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${bench.revisionOf(p, 'pvis')}`))
 }
-async function nudge(event: KeyboardEvent, p: PVIRow) {
+function nudge(event: KeyboardEvent, p: PVIRow) {
   const way = { ArrowUp: 1, ArrowDown: -1 }[event.key]
   if (!way || !editing.value) return
   event.preventDefault()
   const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
-  await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), elevation: round(p.elevation + way * by, 3) }), { quiet: true })
+  const road = ui.roadId
+  bench.bursts.press(
+    {
+      id: `pvi-${p.id}`,
+      tryOut: (elevation: number) => bench.tryOut({ pvi: { id: p.id, elevation } }),
+      save: (elevation) => bench.act(() => api.patch(`/roads/${road}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), elevation }), { quiet: true }),
+    },
+    (before) => round((before ?? p.elevation) + way * by, 3),
+  )
 }
 const fitting = ref(false)
 async function fitToGround(balance = false) {
@@ -201,7 +209,8 @@ function guided(pvi: PVIRow, at: { s: number; z: number }) {
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return
   if (event.key === 'Escape') {
-    ui.tool = ''
+    if (bench.bursts.drop()) return bench.endTrial()
+    if (doing.value.kind !== 'pvi') ui.tool = ''
     if (doing.value.kind === 'pvi') bench.endTrial()
     doing.value = { kind: 'idle' }
     heldExact.value = null

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { useEventListener, watchThrottled } from '@vueuse/core'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, onScopeDispose, ref, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
 import type { SheetList } from '@/api/types'
 import { placeAt, stationOf, type LinePoints } from '@/canvas/shared/alongLine'
@@ -30,6 +30,10 @@ const { view, road, fit, drawn, sharpening } = usePlanCanvas(bench, ground, canv
 const onGround = useGroundTools(bench, ground, view)
 const tools = usePlanTools(bench, view, onGround, () => (ground.lines.value && ui.shown.mapping ? [snapLines(ground.lines.value, (layer) => ui.hiddenLayers[layer] === true)] : []))
 const { doing, caught, draft, pointer, told, held, handles } = tools
+const lastOf = (of: { value: unknown[] }) => () => of.value.length > 0 && ((of.value = of.value.slice(0, -1)), true)
+const mine = [lastOf(draft), lastOf(onGround.draft)]
+bench.drawing.push(...mine)
+onScopeDispose(() => mine.forEach((m) => bench.drawing.splice(bench.drawing.indexOf(m), 1)))
 
 const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
 let asking = false
@@ -80,27 +84,42 @@ const frames = computed(() => (ui.stage === 'sheets' ? (sheetsQuery.data.value?.
 
 const notice = computed(() => bench.problems.value.line?.sentence || bench.othersWrong.value || (bench.terrainQuery.error.value as Error | null)?.message)
 
+/** Escape lets go of one thing at a time: what is being dragged or nudged, then what is drawn, then the tool, then what is chosen. */
+function letGo() {
+  if (bench.bursts.drop()) return bench.endTrial()
+  if (doing.value.kind === 'pi') return tools.cancelDrag()
+  if (draft.value.length) return void (draft.value = [])
+  if (onGround.draft.value.length) return onGround.cancel()
+  if (ui.tool) return void (tools.cancel(), onGround.cancel())
+  if (ui.selection && ui.activeView === 'plan') ui.selection = null
+}
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return
-  if (event.key === 'Escape') {
-    tools.cancel()
-    onGround.cancel()
-  }
+  if (event.key === 'Escape') letGo()
   if (event.key === 'Enter' && onGround.draft.value.length) void onGround.finish()
   if (event.key === 'Delete' && ui.selection?.kind === 'path') void onGround.dropPath(ui.selection.index)
   if (event.key === 'Enter' && ui.tool === 'draw-road') void tools.finishDraft()
   if (event.key === 'Delete' && ui.selection?.kind === 'pi') void tools.deletePi(ui.selection.index)
 })
 
-/** Keyboard: arrows move the chosen PI by a metre, Shift by ten, Ctrl by a tenth; each is one act. */
-async function nudge(event: KeyboardEvent, index: number) {
+/** Keyboard: arrows move the chosen PI by a metre, Shift by ten, Ctrl by a tenth. */
+function nudge(event: KeyboardEvent, index: number) {
   const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key]
   const p = bench.design.value?.pis[index]
   if (!way || !p?.id || !bench.canEdit.value) return
   event.preventDefault()
   const by = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1
-  await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), easting: p.easting + way[0]! * by, northing: p.northing + way[1]! * by }), { quiet: true })
+  const road = ui.roadId
+  bench.bursts.press(
+    {
+      id: `pi-${p.id}`,
+      tryOut: (at: { easting: number; northing: number }) => bench.tryOut({ pi: { index, ...at } }),
+      save: (at) => bench.act(() => api.patch(`/roads/${road}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), ...at }), { quiet: true }),
+    },
+    (before) => ({ easting: round((before ?? p).easting + way[0]! * by), northing: round((before ?? p).northing + way[1]! * by) }),
+  )
 }
+const round = (v: number) => Math.round(v * 1000) / 1000
 </script>
 
 <template>
