@@ -24,6 +24,7 @@ from ivoryridge.design.refusals import NotThere
 
 from .answers import acted, json_answer
 from .binary import unchanged
+from .presence import look
 from .rules import editor, owner, viewer
 from .schemas import Annotations, FitIn, MemberIn, ProjectChange, RoadIn, SortingRules, VerticesIn
 
@@ -41,6 +42,12 @@ def roads(request: Any, project_id: int) -> HttpResponse:
     network = network_of(project_id)
     key = lightly_key(network)
     return HttpResponse(status=304) if unchanged(request, key) else json_answer(roads_lightly(network), key)
+
+
+@router.get("/projects/{int:project_id}/head", auth=viewer)
+def head(request: Any, project_id: int) -> HttpResponse:
+    """Which state of the design this is, and who else looks at it; asked for every second or so."""
+    return json_answer({"head": str(request.project.head), "here": look(project_id, request.user.get_username())})
 
 
 @router.patch("/projects/{int:project_id}", auth=editor)

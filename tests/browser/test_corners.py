@@ -50,6 +50,7 @@ def test_the_second_of_two_editors_sees_both_values(demo_page: Any, demo: Any) -
     from django.contrib.auth.models import User
 
     page = demo_page("line")
+    page.route("**/head", lambda route: route.fulfill(json={"head": "0", "here": []}))  # the page has not learned of it yet
     radius = page.locator("[data-test=pi-2-radius]")
     expect(radius).to_have_value("600.00")
     road = Road.objects.select_related("project", "surface", "template").get(project=demo, name="Link")

@@ -26,6 +26,9 @@ const unread = ref('')
 const refused = ref(false)
 const asked = ref<Reading[]>([])
 const question = ref('')
+/** What somebody else has made of the value while it is being typed over; both are shown until one of them is taken. */
+const theirs = ref('')
+const before = ref('')
 const shown = computed(() => {
   const v = props.modelValue
   if (v === null) return props.empty
@@ -33,7 +36,10 @@ const shown = computed(() => {
   if (props.kind === 'grade') return formatNumber(v * 100, props.decimals)
   return formatNumber(v, props.decimals)
 })
-watch(shown, (now) => { if (!editing.value && !asked.value.length) typed.value = now }, { immediate: true })
+watch(shown, (now) => {
+  if (!editing.value && !asked.value.length) typed.value = now
+  else if (editing.value) theirs.value = now !== before.value && now !== typed.value ? now : ''
+}, { immediate: true })
 watch(() => props.modelValue, settled)
 
 function settled() {
@@ -43,12 +49,16 @@ function settled() {
 }
 function start(event: FocusEvent) {
   editing.value = true
+  before.value = shown.value
+  theirs.value = ''
   ;(event.target as HTMLInputElement).select()
 }
 function commit() {
   if (!editing.value) return
   editing.value = false
+  theirs.value = ''
   const text = typed.value.trim()
+  if (text === before.value && text !== shown.value) return leave() // nothing was typed; theirs stands
   if (text === shown.value || (props.empty !== '' && !text && props.modelValue === null)) return leave()
   if (!text && props.empty !== '') return send(null)
   settled()
@@ -96,6 +106,7 @@ async function shownAsTaken() {
 }
 function leave() {
   settled()
+  theirs.value = ''
   typed.value = shown.value
   editing.value = false
 }
@@ -110,6 +121,7 @@ function leave() {
     />
     <span v-if="!compact" class="unit">{{ unit }}</span>
     <p v-if="asked.length" class="wrong" role="alert" data-test="asked">{{ question }} <button v-for="r in asked" :key="r.words" class="link" type="button" data-test="reading" @click="take(r, true)">{{ r.words }}</button></p>
+    <p v-else-if="theirs" class="theirs" role="status" data-test="theirs">Somebody has meanwhile made it {{ theirs }}{{ unit ? ` ${unit}` : '' }}. Enter saves yours, Esc keeps theirs.</p>
     <p v-else-if="unread || wrong" class="wrong" role="alert">{{ unread || wrong }}</p>
   </div>
 </template>
@@ -118,6 +130,8 @@ function leave() {
 .line { display: grid; grid-template-columns: 1fr 112px 26px; align-items: center; column-gap: 8px; margin: 3px 0; }
 .line label { color: var(--faded); }
 .unit { color: var(--faded); }
+.theirs { margin: 2px 0; font-size: 12px; color: #8a5a12; }
+.line .theirs { grid-column: 1 / -1; }
 .line .wrong { grid-column: 1 / -1; }
 .wrong .link { margin-left: 8px; }
 .compact .wrong { white-space: normal; max-width: 200px; }

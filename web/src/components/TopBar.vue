@@ -25,6 +25,7 @@ const { total: findings } = useOpenFindings(bench)
     <button class="btn quiet" title="Everything in the project: received, worked, issued" data-test="shelves" @click="ui.panel = 'shelves'">Shelves</button>
     <button class="btn quiet" data-test="ledger" @click="ui.panel = 'ledger'">Ledger</button>
     <button class="btn quiet" :class="{ flagged: findings }" data-test="findings" @click="ui.panel = 'findings'">⚑ {{ findings }}<span class="wide">&nbsp;{{ findings === 1 ? 'finding' : 'findings' }}</span></button>
+    <span v-if="bench.here.value.length" class="here" :title="`${bench.here.value.join(', ')} ${bench.here.value.length === 1 ? 'is' : 'are'} in this project now`" data-test="here"><i v-for="name in bench.here.value.slice(0, 3)" :key="name">{{ name }}</i><i v-if="bench.here.value.length > 3">+{{ bench.here.value.length - 3 }}</i></span>
     <button class="btn quiet" title="People of this project" data-test="members" @click="ui.panel = 'members'">{{ bench.project.value?.user }}<span class="role">{{ bench.project.value?.role }}</span></button>
   </header>
 </template>
@@ -37,6 +38,8 @@ const { total: findings } = useOpenFindings(bench)
 .find { margin-left: auto; width: 240px; border: 1px solid var(--rule); border-radius: 4px; background: var(--sheet); color: var(--faded); display: flex; justify-content: space-between; padding: 5px 10px; cursor: pointer; min-width: 120px; }
 kbd { font-family: inherit; font-size: 11px; }
 .flagged { color: var(--madder); font-weight: 600; }
+.here { display: flex; gap: 4px; margin: 0 4px; }
+.here i { font-style: normal; font-size: 11px; padding: 2px 7px; border-radius: 9px; background: #e4efe9; color: #2f6b4f; max-width: 80px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .role { color: var(--faded); font-size: 11px; }
 @media (max-width: 1150px) { .wide { display: none; } .find { width: 150px; } }
 </style>

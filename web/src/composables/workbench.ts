@@ -20,7 +20,7 @@ export interface TrialValues {
 /** What a trial says first; what it leaves out is as it was. */
 type TrialShape = Partial<RoadDesign>
 
-const POLL = 5000 // ms between looks for other people's changes
+const LOOK = 1200 // ms between looks for other people's changes
 const FOUND = 200 // ms between findings drawn while something is dragged
 const DRAWN = 2000 // ms after which an act no longer waits for its design to be drawn: another road or a later act took its place
 
@@ -29,14 +29,26 @@ function makeWorkbench(projectId: number) {
   const told = useTold()
   const client = useQueryClient()
   const trial = shallowRef<RoadDesign | null>(null)
+  const acting = ref(0)
 
   const projectQuery = useQuery({
     queryKey: ['project', projectId],
     queryFn: () => api.get<Project>(`/projects/${projectId}`),
-    refetchInterval: () => (trial.value ? false : POLL), // nothing disturbs a drag
     structuralSharing: true,
   })
   const project = computed(() => projectQuery.data.value ?? null)
+  /** A small look at which state the project is in; the project itself is fetched when that is another one. */
+  const headQuery = useQuery({
+    queryKey: ['head', projectId],
+    queryFn: () => api.get<{ head: string; here: string[] }>(`/projects/${projectId}/head`),
+    refetchInterval: LOOK,
+    enabled: computed(() => project.value !== null),
+  })
+  /** Names of the other people who look at the project now. */
+  const here = computed(() => headQuery.data.value?.here ?? [])
+  watch(() => [headQuery.data.value?.head, trial.value === null && !acting.value] as const, ([head, free]) => {
+    if (free && head !== undefined && Number(head) > Number(project.value?.ledger.head ?? head)) void client.invalidateQueries({ queryKey: ['project', projectId] }) // nothing disturbs a drag
+  })
   const road = computed(() => project.value?.roads.find((r) => r.id === ui.roadId) ?? null)
   const surface = computed(() => {
     const all = project.value?.surfaces ?? []
@@ -230,7 +242,6 @@ function makeWorkbench(projectId: number) {
   const takeBack = () => drawing.some((last) => last())
 
   // --- acts ---------------------------------------------------------------------------------------------
-  const acting = ref(0)
   /** The project and the active road's design as they are now; what is drawn has them when this is done. */
   async function refresh() {
     await client.invalidateQueries({ queryKey: ['project', projectId] })
@@ -312,7 +323,7 @@ function makeWorkbench(projectId: number) {
   watch(limits, () => setMark(ui.mark))
 
   return {
-    projectId, project, projectQuery, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial, others, othersWrong,
+    projectId, project, projectQuery, here, road, surface, template, sheets, canEdit, style, station, stationOf, equations, extent, design, saved, trial, problems, renewing, settled, trialMs, tryOut, endTrial, others, othersWrong,
     section, sectionProblem, terrain, terrainQuery, contours, contoursQuery, act, acting, failure, bursts, drawing, takeBack, revisionOf, pvisSeen, choosePi, step, refresh, limits, setMark,
   }
 }
