@@ -10,6 +10,7 @@ from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
 
 from ivoryridge.core.corridor.solids import edge_lines, strip_surface
+from ivoryridge.core.section.roles import CENTRE, PAVEMENT_EDGE, TOE
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import set_guides
@@ -49,7 +50,7 @@ from .schemas import (
 )
 
 router = Router()
-MODEL_VERSION = 1  # raised with every change of what ``model`` packs of the same corridor
+MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
 
 
 @router.get("/roads/{int:road_id}/design", auth=viewer)
@@ -119,8 +120,8 @@ def model(request: Any, road_id: int) -> HttpResponse:
     finished, finished_faces = strip_surface(corridor, "finished")
     formation, formation_faces = strip_surface(corridor, "formation")
     lines = edge_lines(corridor)
-    starts = np.cumsum([0, *(len(p) for _, _, p in lines)])
-    vertices = np.concatenate([p for _, _, p in lines]) if lines else np.empty((0, 3))
+    starts = np.cumsum([0, *(len(e.points) for e in lines)])
+    vertices = np.concatenate([e.points for e in lines]) if lines else np.empty((0, 3))
     body = pack_geometry(
         origin,
         {
@@ -128,7 +129,7 @@ def model(request: Any, road_id: int) -> HttpResponse:
             "formation_faces": formation_faces, "edges": vertices - shift, "edge_starts": starts,
             "centre": np.column_stack([corridor.station, place - np.array(origin), corridor.level, corridor.places.azimuth]),
         },
-        roles=[[side, role] for side, role, _ in lines],
+        roles=[[e.side, e.role, e.first] for e in lines], named={"centre": CENTRE, "paved": PAVEMENT_EDGE, "toe": TOE},
     )  # fmt: skip
     return with_key(body, key)
 

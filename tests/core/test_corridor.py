@@ -138,7 +138,7 @@ def test_finished_surface_has_no_gap_and_no_overlap() -> None:
     a, b, c = (points[faces[:, i], :2] for i in range(3))
     twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
     assert (twice > 0).all()
-    toes = {side: p for side, role, p in edge_lines(corridor) if role == "toe"}
+    toes = {e.side: e.points for e in edge_lines(corridor) if e.role == "toe"}
     between = shapely.Polygon(np.concatenate([toes["left"][:, :2] - [E0, N0], toes["right"][::-1, :2] - [E0, N0]])).area
     assert twice.sum() / 2 == pytest.approx(between, rel=1e-9)
     cases = {tuple(corridor.left.case_of["slope"][0])}
@@ -153,7 +153,7 @@ def test_finished_surface_has_no_gap_and_no_overlap() -> None:
 def test_toes_lie_on_the_ground_and_edges_at_their_widths() -> None:
     surface = plane(rise_e=0.05)
     corridor = straight_road(surface, 103, 98)
-    lines = {(side, role): p for side, role, p in edge_lines(corridor)}
+    lines = {(e.side, e.role): e.points for e in edge_lines(corridor)}
     from ivoryridge.core.terrain.surface import read_surface
 
     toe = lines[("right", "toe")]

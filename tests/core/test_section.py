@@ -171,3 +171,12 @@ def test_library_parts_load_and_their_defaults_lie_within_their_limits() -> None
             assert p.value in p.choices if p.kind == "choice" else p.least <= p.value <= p.greatest  # type: ignore[operator]
     with pytest.raises(InputError, match="must lie between 2 and 20"):
         PlacedPart("c", library_part("carriageway"), {"lane_width": 1.0})
+
+
+def test_every_role_of_the_library_is_known_and_a_made_up_one_is_drawn() -> None:
+    from ivoryridge.core.section.roles import ROLES, role_named
+    from ivoryridge.core.section.template import library_part, library_parts
+
+    used = {node.role for name in library_parts() for node in library_part(name).nodes if node.role}
+    assert used <= {r.name for r in ROLES} and len({r.name for r in ROLES}) == len(ROLES)
+    assert all(r.screen is None for r in ROLES if r.below) and role_named("kerb top").screen is not None

@@ -97,7 +97,7 @@ def test_places_on_the_pdf_are_those_of_the_model_within_a_tenth_of_a_millimetre
     frame = compute_frames(road().line, settings("A1"))[0]
     stations = [s for s in road().line.stations if frame.start <= s <= frame.end]
     assert len(stations) >= 3
-    edge = next(p for side, role, p in road().edges if (side, role) == ("left", "pavement edge"))
+    edge = next(e.points for e in road().edges if (e.side, e.role) == ("left", "pavement edge"))
     for wanted in (road().line.evaluate(stations)[0], edge[:, :2]):
         paper = drawing.maps["plan"].to_paper(wanted)
         x0, y0, x1, y1 = plan_window("A1")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +13,7 @@ from .corridor import Corridor
 
 Floats = NDArray[np.float64]
 
-__all__ = ["edge_lines", "strip_surface", "to_space"]
+__all__ = ["EdgePiece", "edge_lines", "strip_surface", "to_space"]
 
 
 def to_space(corridor: Corridor, offset: Any, level: Any) -> Floats:
@@ -25,22 +25,31 @@ def to_space(corridor: Corridor, offset: Any, level: Any) -> Floats:
     return np.stack(np.broadcast_arrays(e, n, level), axis=-1)
 
 
-def edge_lines(corridor: Corridor) -> list[tuple[str, str, Floats]]:
-    """Every node with a role as 3D lines: side, role, (k, 3). A line ends where its node is not present."""
-    out: list[tuple[str, str, Floats]] = []
+class EdgePiece(NamedTuple):
+    """A line of a role as far as it runs through: ``side`` ("" for the centre), points (k, 3), and the section it begins at."""
+
+    side: str
+    role: str
+    points: Floats
+    first: int
+
+
+def edge_lines(corridor: Corridor) -> list[EdgePiece]:
+    """Every node with a role as lines in space. A line ends where its node is not present, so a role may have several pieces."""
+    out: list[EdgePiece] = []
     for side, sign, columns in corridor.sides():
         for i, role in enumerate(columns.roles):
             if not role or columns.guide[i] or (i == 0 and side == "right"):
                 continue
             points = to_space(corridor, sign * columns.across[i], columns.level[i])
-            for piece in _pieces(points, columns.present[i]):
-                out.append(("" if i == 0 else side, role, piece))
+            for first, last in _runs(columns.present[i]):
+                out.append(EdgePiece("" if i == 0 else side, role, points[first:last], first))
     return out
 
 
-def _pieces(points: Floats, present: Any) -> list[Floats]:
+def _runs(present: Any) -> list[tuple[int, int]]:
     breaks = np.flatnonzero(np.diff(np.concatenate([[0], present.astype(int), [0]])))
-    return [points[a:b] for a, b in zip(breaks[::2], breaks[1::2], strict=True) if b - a > 1]
+    return [(int(a), int(b)) for a, b in zip(breaks[::2], breaks[1::2], strict=True) if b - a > 1]
 
 
 def strip_surface(corridor: Corridor, role: str) -> tuple[Floats, NDArray[np.int64]]:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from ..errors import InputError
 from .expression import evaluate_expression
 from .meeting import elevation_on_ground, meet_ground
+from .roles import CENTRE
 from .template import RULES, Node, Part, PlacedPart
 
 Floats = NDArray[np.float64]
@@ -104,7 +105,7 @@ def solve_side(
     work = _Work(n, ground, followed or {})
     work.places[START] = (np.broadcast_to(np.asarray(start_across, float), (n,)).copy(), level)
     start = START
-    names, roles, guides = [START], ["centre line"], [False]
+    names, roles, guides = [START], [CENTRE], [False]
     runs: list[tuple[tuple[str, ...], tuple[str, ...]]] = []
     areas: list[tuple[str, str, tuple[str, ...]]] = []
     for placed in parts:

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..corridor.corridor import Corridor
 from ..earthwork.end_area import SectionAreas
+from ..section.roles import role_named
 from ..section.solve import SideColumns
 from .drawing import PAPERS, Drawing, Floats, Map, Text
 from .frame import MARGIN, STRIP, SheetSettings, draw_border
@@ -166,10 +167,10 @@ def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Block, m: Map) 
                 role
                 and columns.present[k, i]
                 and not columns.guide[k]
-                and not role.startswith("formation")
+                and not role_named(role).below
                 and not (k == 0 and side == "right")
             ):
-                rank = 0 if k == 0 else 1 if role in ("toe", "pavement edge") else 2
+                rank = 0 if k == 0 else role_named(role).rank
                 wanted.append((rank, float(sign * columns.across[k, i]), float(columns.level[k, i])))
     kept: list[float] = []
     for _, offset, level in sorted(wanted):

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..corridor.corridor import Corridor
+from ..corridor.solids import EdgePiece
 from ..errors import InputError
 from .drawing import PAPERS, Drawing, Map, Text
 from .labels import LabelBook
@@ -65,7 +66,7 @@ class RoadToDraw:
     profile: VerticalAlignment
     pvis: tuple[PVI, ...]
     ground: Floats
-    edges: tuple[tuple[str, str, Floats], ...]
+    edges: tuple[EdgePiece, ...]
     corridor: Corridor | None
     contours: tuple[Floats, NDArray[np.int64], Floats] | None
     contour_interval: float = 1.0

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..alignment.stationing import counted_at, round_stations
+from ..section.roles import role_named
 from ..terrain.contour import levels_between
 from .drawing import PAPERS, Drawing, Map, Text
 from .frame import (
@@ -76,13 +78,10 @@ def _draw_plan(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, sett
     to_paper = frame.plan.to_paper
     _draw_contours(d, road, frame, window)
     _draw_grid(d, book, frame, window)
-    styles: dict[str, dict[str, Any]] = {
-        "pavement edge": {"width": 0.25}, "lane edge": {"width": 0.13, "colour": "grey"}, "verge edge": {"width": 0.13, "colour": "grey"},
-        "toe": {"width": 0.18, "dash": (3.0, 1.5)}, "ditch invert": {"width": 0.13, "colour": "spot", "dash": (4.0, 1.0, 0.5, 1.0)},
-    }  # fmt: skip
-    for _, role, points in road.edges:
-        if role in styles:
-            d.lines_within(to_paper(points), window, layer=role.replace(" ", "-"), **styles[role])
+    for edge in road.edges:
+        style = role_named(edge.role).paper
+        if style:
+            d.lines_within(to_paper(edge.points), window, layer=edge.role.replace(" ", "-"), **asdict(style))
     stations = np.unique(
         np.concatenate(
             [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ivoryridge.core.section.roles import roles_told
 from ivoryridge.core.section.template import library_part
 from ivoryridge.core.terrain.recipe import usual_role
 
@@ -30,7 +31,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
             {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
-        "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
+        "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
         "templates": [_template_picture(t) for t in Template.present.filter(project=project)],
         "sheet_sets": [
             {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale", "section_interval", "band_interval", "drawing_number", "revision_mark")}

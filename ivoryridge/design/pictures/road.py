@@ -15,6 +15,7 @@ from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.solids import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.roles import role_named
 
 from ..inputs.road import RoadInputs
 from ..inputs.standards import standard_at_hand, standard_of
@@ -33,7 +34,7 @@ Floats = NDArray[np.float64]
 __all__ = ["road_key", "road_picture", "road_pictures"]
 
 
-PICTURE_VERSION = 1  # raised with every change of what the functions below make of the same inputs
+PICTURE_VERSION = 2  # raised with every change of what the functions below make of the same inputs
 
 
 def road_key(inputs: RoadInputs) -> str:
@@ -191,16 +192,18 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
     return out
 
 
-OUTLINE = ("toe", "pavement edge")
-
-
 def _edges(corridor: Corridor, outline_only: bool = False) -> dict[str, Any]:
     """Edge lines in plan for drawing: whole centimetres east and north of an origin, in one row a line; quick to write and read."""
     origin = np.floor(corridor.places.place[0])
     lines = [
-        {"side": side, "role": role, "cm": np.rint((points[:, :2] - origin) * 100).astype(np.int64).ravel().tolist()}
-        for side, role, points in edge_lines(corridor)
-        if (role in OUTLINE if outline_only else not role.startswith("formation"))
+        {
+            "side": e.side,
+            "role": e.role,
+            "first": e.first,
+            "cm": np.rint((e.points[:, :2] - origin) * 100).astype(np.int64).ravel().tolist(),
+        }
+        for e in edge_lines(corridor)
+        if (role_named(e.role).outline if outline_only else not role_named(e.role).below)
     ]
     return {"origin": origin.tolist(), "lines": lines}
 

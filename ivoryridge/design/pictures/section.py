@@ -9,6 +9,7 @@ import numpy as np
 
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
+from ivoryridge.core.section.roles import TOE, role_named
 from ivoryridge.core.section.solve import SideColumns
 
 from ..inputs.road import RoadInputs
@@ -50,6 +51,7 @@ def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
         {
             "name": c.names[i],
             "role": c.roles[i],
+            "below": role_named(c.roles[i]).below,
             "guide": c.guide[i],
             "offset": sign * float(c.across[i, 0]),
             "level": float(c.level[i, 0]),
@@ -69,7 +71,8 @@ def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
         {"material": material, "points": [[sign * float(c.across[i, 0]), float(c.level[i, 0])] for i in loop]}
         for _, material, loop in c.areas if all(c.present[i, 0] for i in loop)
     ]  # fmt: skip
+    toe = next((sign * float(c.across[i, 0]) for i in there if c.roles[i] == TOE), None)
     unmet = [n for n, mask in c.unmet.items() if bool(mask[0])]
     reach = {n: float(r[0]) for n, r in c.reach.items() if np.isfinite(r[0])}
-    return {"side": name, "nodes": nodes, "links": links, "formation": formation, "layers": layers, "unmet": unmet,
+    return {"side": name, "nodes": nodes, "links": links, "formation": formation, "layers": layers, "toe": toe, "unmet": unmet,
             "reach": sign * max(reach.values()) if reach else None}  # fmt: skip

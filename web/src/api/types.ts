@@ -56,7 +56,7 @@ export interface Settings {
 }
 export interface Project {
   id: number; name: string; revision: number; role: Role; user: string; settings: Settings
-  roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]; annotations: { name: string; scale: number; tick: number; text: number; points: boolean; elements: boolean; size: number; away: number }[]; standards: StandardRow[]
+  roles: LineRole[]; roads: RoadRow[]; surfaces: SurfaceRow[]; templates: Template[]; sheet_sets: SheetSetRow[]; sorting_rules: SortingRule[]; annotations: { name: string; scale: number; tick: number; text: number; points: boolean; elements: boolean; size: number; away: number }[]; standards: StandardRow[]
   received: { id: number; name: string; format: string; size: number; sha256: string; by: string; at: string }[]
   ledger: { head: string; undo: string | null; redo: string | null }
 }
@@ -96,15 +96,15 @@ export interface PVIRow {
 /** points: station, level, grade */
 export interface Levels { start: number; end: number; points: [number, number, number][]; turning: [number, number][] }
 /** cm: east and north of the origin, in whole centimetres, one after the other */
-export interface Edges { origin: [number, number]; lines: { side: string; role: string; cm: number[] }[] }
+export interface Edges { origin: [number, number]; lines: { side: string; role: string; first: number; cm: number[] }[] }
 export interface Earthwork {
   station: number[]; cut_area: number[]; fill_area: number[]; cumulative_cut: number[]; cumulative_fill: number[]
   cut: number; fill: number; unknown: number; layers: { material: string; volume: number }[]
 }
-export interface SectionNode { name: string; role: string; guide: boolean; offset: number; level: number }
+export interface SectionNode { name: string; role: string; guide: boolean; below: boolean; offset: number; level: number }
 export interface SectionSide {
   side: 'left' | 'right'; nodes: SectionNode[]; links: { from: number; to: number; width: number; slope: number | null }[]
-  formation: number[]; layers: { material: string; points: [number, number][] }[]; unmet: string[]; reach: number | null
+  formation: number[]; layers: { material: string; points: [number, number][] }[]; unmet: string[]; reach: number | null; toe: number | null
 }
 export interface Section {
   station: number; level: number; grade: number; easting: number; northing: number; azimuth: number; curvature: number
@@ -149,3 +149,6 @@ export interface SheetList { frames: SheetFrame[]; section_sheets: number; left_
 
 /** A road as it is drawn beside the active one. */
 export interface LightRoad { road_id: number; name: string; points: [number, number][]; problems: Record<string, string> }
+
+/** What a line along the road is, and how it is drawn in plan; as `core/section/roles.py` says. */
+export interface LineRole { name: string; about: string; screen: { colour: string; width: number; dash: number[]; fill: string } | null; below: boolean; outline: boolean }

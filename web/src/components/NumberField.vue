@@ -134,5 +134,5 @@ function leave() {
 .line .theirs { grid-column: 1 / -1; }
 .line .wrong { grid-column: 1 / -1; }
 .wrong .link { margin-left: 8px; }
-.compact .wrong { white-space: normal; max-width: 200px; }
+.compact .wrong, .compact .theirs { white-space: normal; max-width: 200px; text-align: left; }
 </style>

@@ -34,7 +34,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const d = bench.design.value
     if (!d?.line) return null
     const stale = Object.keys(bench.problems.value).length > 0
-    return { points: d.line.points, edges: d.edges, stale }
+    return { points: d.line.points, edges: d.edges, roles: bench.project.value?.roles ?? [], stale }
   })
 
   function extent(): [number, number, number, number] | null {

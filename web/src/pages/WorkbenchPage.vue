@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed, defineAsyncComponent } from 'vue'
 import InspectorPanel from '@/components/InspectorPanel.vue'
 import RouteBar from '@/components/RouteBar.vue'
 import StageRail from '@/components/StageRail.vue'
 import TopBar from '@/components/TopBar.vue'
 import ViewMosaic from '@/components/ViewMosaic.vue'
+import { useAddress } from '@/composables/useAddress'
 import { provideWorkbench } from '@/composables/workbench'
-import { STAGES, useUi, type StageId } from '@/stores/ui'
+import { useUi } from '@/stores/ui'
 import KeysHost from '@/components/KeysHost.vue'
 
 const FindPanel = defineAsyncComponent(() => import('@/components/FindPanel.vue'))
@@ -15,14 +15,8 @@ const SidePanels = defineAsyncComponent(() => import('@/components/SidePanels.vu
 const props = defineProps<{ projectId: number }>()
 const bench = provideWorkbench(props.projectId)
 const ui = useUi()
-const route = useRoute()
-const router = useRouter()
 const missing = computed(() => bench.projectQuery.error.value as Error | null)
-
-// the stage stands in the address, so that a reload and a shared link come back to it
-const wanted = route.params.stage as StageId
-if (STAGES.some((s) => s.id === wanted)) ui.stage = wanted
-watch(() => ui.stage, (stage) => void router.replace({ params: { ...route.params, stage } }), { immediate: true })
+useAddress(bench)
 </script>
 
 <template>

@@ -42,7 +42,7 @@ async function remove() {
       <div class="value"><span>Profile level</span><b>{{ formatNumber(bench.section.value.level, 3) }} m</b></div>
       <div class="value"><span>Cut / fill</span><b>{{ formatArea(bench.section.value.cut) }} / {{ formatArea(bench.section.value.fill) }} m²</b></div>
       <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ formatNumber(l.area, 3) }} m²</b></div>
-      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.nodes.some((n) => n.role === 'toe') ? `${formatNumber(side.nodes.find((n) => n.role === 'toe')!.offset, 2, true)} m` : 'not met' }}</b></div>
+      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.toe !== null ? `${formatNumber(side.toe, 2, true)} m` : 'not met' }}</b></div>
     </template>
     <template v-if="bench.design.value?.findings.some((q) => !isDesignFinding(q))">
       <hr />

@@ -101,7 +101,7 @@ const findings = computed(() => section.value?.findings ?? [])
             <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')" :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
             <path :d="formation(side)" class="formation" />
             <path :d="finished(side)" class="finished" />
-            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.role.startsWith('formation')" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ formatNumber(n.offset, 3, true) }}, {{ formatNumber(n.level, 3) }}</title></circle></template>
+            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ formatNumber(n.offset, 3, true) }}, {{ formatNumber(n.level, 3) }}</title></circle></template>
             <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
           <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>

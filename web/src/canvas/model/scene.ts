@@ -23,34 +23,41 @@ export interface ModelScene {
   dispose(): void
 }
 
-/** The paved road for the eye: strips between the centre line and the pavement edges, where these run through. */
-function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
-  const roles = p.header.roles as [string, string][]
+/** Pieces of a role on one side, each with the section it begins at. */
+function piecesOf(p: Packed, side: string, role: string): { first: number; points: Float32Array }[] {
   const starts = p.ints.edge_starts!
-  const line = (side: string, role: string) => {
-    const own = roles.flatMap(([s, r], i) => (s === side && r === role ? [i] : []))
-    return own.length === 1 ? p.floats.edges!.subarray(3 * starts[own[0]!]!, 3 * starts[own[0]! + 1]!) : null
-  }
-  const centre = line('', 'centre line')
-  return (['left', 'right'] as const).flatMap((side) => {
-    const edge = line(side, 'pavement edge')
-    if (!centre || !edge || edge.length !== centre.length) return []
-    const count = centre.length / 3
-    const points = new Float32Array(centre.length * 2)
-    points.set(centre)
-    points.set(edge, centre.length)
+  return (p.header.roles as [string, string, number][]).flatMap(([s, r, first], i) => (s === side && r === role ? [{ first, points: p.floats.edges!.subarray(3 * starts[i]!, 3 * starts[i + 1]!) }] : []))
+}
+const named = (p: Packed) => p.header.named as { centre: string; paved: string; toe: string }
+
+/** The paved road for the eye: strips between the centre line and the pavement edges, as far as each piece of them runs through. */
+function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
+  const centre = piecesOf(p, '', named(p).centre)[0]
+  if (!centre) return []
+  return (['left', 'right'] as const).flatMap((side) => piecesOf(p, side, named(p).paved).flatMap((edge) => {
+    const count = edge.points.length / 3, from = 3 * (edge.first - centre.first)
+    const beside = centre.points.subarray(from, from + edge.points.length)
+    if (from < 0 || beside.length !== edge.points.length) return []
+    const points = new Float32Array(edge.points.length * 2)
+    points.set(beside)
+    points.set(edge.points, beside.length)
     const faces = new Uint32Array((count - 1) * 6)
     for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
     return [{ points, faces }]
-  })
+  }))
 }
 
-/** The toe of one side from the scene's origin; null where it is not one line from end to end. */
-function toe(p: Packed, side: string, shift: [number, number]): Float32Array | null {
-  const own = (p.header.roles as [string, string][]).flatMap(([s, r], i) => (s === side && r === 'toe' ? [i] : []))
-  if (own.length !== 1) return null
-  const starts = p.ints.edge_starts!
-  const line = p.floats.edges!.slice(3 * starts[own[0]!]!, 3 * starts[own[0]! + 1]!)
+/** How far the road reaches on one side at every section, from the scene's origin: to its toe, else to its pavement or its line. */
+function reach(p: Packed, side: string, shift: [number, number]): Float32Array | null {
+  const centre = piecesOf(p, '', named(p).centre)[0]
+  if (!centre) return null
+  const line = centre.points.slice()
+  for (const role of [named(p).paved, named(p).toe]) {
+    for (const piece of piecesOf(p, side, role)) {
+      const from = 3 * (piece.first - centre.first)
+      if (from >= 0 && from + piece.points.length <= line.length) line.set(piece.points, from)
+    }
+  }
   for (let i = 0; i < line.length; i += 3) {
     line[i]! += shift[0]
     line[i + 1]! += shift[1]
@@ -134,7 +141,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       if (!p) cutting.set(null, null)
       else {
         const shift = shiftOf(p)
-        cutting.set(toe(p, 'left', shift), toe(p, 'right', shift))
+        cutting.set(reach(p, 'left', shift), reach(p, 'right', shift))
         road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
         for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
         const vertices = p.floats.edges!

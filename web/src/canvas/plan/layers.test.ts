@@ -20,7 +20,8 @@ function recordingPen() {
 const view: ViewTransform = { e: 1000, n: 2000, scale: 1, width: 400, height: 200 }
 const road = {
   points: [[0, 900, 2000, Math.PI / 2, 0], [200, 1100, 2000, Math.PI / 2, 0]] as [number, number, number, number, number][],
-  edges: { origin: [900, 2000] as const, lines: [{ side: 'left', role: 'toe', cm: [0, 1000, 20000, 1000] }, { side: 'right', role: 'toe', cm: [0, -1000, 20000, -1000] }] },
+  edges: { origin: [900, 2000] as const, lines: [{ side: 'left', role: 'toe', first: 0, cm: [0, 1000, 20000, 1000] }, { side: 'right', role: 'toe', first: 0, cm: [0, -1000, 20000, -1000] }] },
+  roles: [{ name: 'toe', about: '', screen: { colour: '#555', width: 1, dash: [5, 3], fill: '#eee' }, below: false, outline: true }],
   stale: false,
 }
 
@@ -31,6 +32,15 @@ describe('plan layers', () => {
     expect(calls).toContain('moveTo 100.0 90.0')
     expect(calls).toContain('lineTo 300.0 90.0')
     expect(calls).toContain('lineTo 100.0 110.0')
+  })
+  it('fills between pieces wherever both sides run through, however many there are', () => {
+    const { pen, calls } = recordingPen()
+    const line = (side: string, first: number, n: number) => ({ side, role: 'toe', first, cm: Array.from({ length: 2 * n }, (_, i) => (i % 2 ? (side === 'left' ? 1000 : -1000) : (first + i / 2) * 1000)) })
+    drawRoad(pen, { ...road, edges: { origin: [900, 2000], lines: [line('left', 0, 5), line('left', 8, 6), line('right', 0, 14)] } }, view)
+    expect(calls.filter((c) => c.startsWith('fill'))).toHaveLength(2)
+    const ends = calls.filter((c) => c.startsWith('moveTo')).slice(0, 2)
+    expect(ends).toEqual(['moveTo 100.0 90.0', 'moveTo 180.0 90.0'])
+    expect(calls).toContain('lineTo 140.0 110.0') // the right side is taken from the fifth section back
   })
   it('marks chainages at a round interval and writes them through the one place for numbers', () => {
     const { pen, texts } = recordingPen()

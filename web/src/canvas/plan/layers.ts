@@ -1,5 +1,5 @@
 /** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
-import type { LightRoad } from '@/api/types'
+import type { LightRoad, LineRole } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
@@ -105,13 +105,16 @@ export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform)
   pen.stroke()
 }
 
-interface EdgeLine { side: string; role: string; cm: readonly number[] }
+/** A line of a role as far as it runs through; `first` is the section it begins at. */
+interface EdgeLine { side: string; role: string; first: number; cm: readonly number[] }
 
 export interface RoadDrawing {
   /** station, e, n, azimuth, curvature */
   points: readonly (readonly number[])[]
   /** lines as whole centimetres east and north of an origin */
   edges: { origin: readonly [number, number]; lines: readonly EdgeLine[] }
+  /** how each role is drawn, in order; one that is not among them is drawn finely, from near */
+  roles: readonly LineRole[]
   stale: boolean
 }
 
@@ -122,13 +125,12 @@ const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number,
     else pen.lineTo(x, y)
   })
 
-/** An edge line forward, or backward to close a band. */
-function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, number], cm: readonly number[], backward = false): void {
+/** Points a to b of an edge line forward, or backward to close a band. */
+function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, number], cm: readonly number[], backward = false, a = 0, b = cm.length / 2): void {
   const [ox, oy] = toScreen(view, origin[0], origin[1])
   const s = view.scale / 100
-  const count = cm.length / 2
-  for (let k = 0; k < count; k++) {
-    const i = 2 * (backward ? count - 1 - k : k)
+  for (let k = 0; k < b - a; k++) {
+    const i = 2 * (backward ? b - 1 - k : a + k)
     const x = ox + cm[i]! * s, y = oy - cm[i + 1]! * s
     if (k === 0 && !backward) pen.moveTo(x, y)
     else pen.lineTo(x, y)
@@ -138,36 +140,39 @@ function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, numbe
 /** Whether the view is near enough to show the edge lines between toe and pavement. */
 export const showsInnerEdges = (scale: number) => scale > 0.25
 
+/** The band between a left and a right piece, over the sections that both run through. */
+function fillBetween(pen: Pen, view: ViewTransform, origin: readonly [number, number], left: EdgeLine, right: EdgeLine): void {
+  const a = Math.max(left.first, right.first)
+  const b = Math.min(left.first + left.cm.length / 2, right.first + right.cm.length / 2)
+  if (b - a < 2) return
+  pen.beginPath()
+  edgePath(pen, view, origin, left.cm, false, a - left.first, b - left.first)
+  edgePath(pen, view, origin, right.cm, true, a - right.first, b - right.first)
+  pen.closePath()
+  pen.fill()
+}
+
 export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void {
   const { origin, lines } = road.edges
-  const toes = lines.filter((e) => e.role === 'toe')
-  const paved = lines.filter((e) => e.role === 'pavement edge')
-  for (const [role, colour] of [['toe', '#0e5a6826'], ['pavement edge', '#0e5a6840']] as const) {
-    const left = lines.filter((e) => e.role === role && e.side === 'left')
-    const right = lines.filter((e) => e.role === role && e.side === 'right')
-    if (left.length !== 1 || right.length !== 1) continue
-    pen.beginPath()
-    edgePath(pen, view, origin, left[0]!.cm)
-    edgePath(pen, view, origin, right[0]!.cm, true)
-    pen.closePath()
-    pen.fillStyle = colour
-    pen.fill()
+  for (const role of road.roles) {
+    if (!role.screen?.fill) continue
+    pen.fillStyle = role.screen.fill
+    const of = (side: string) => lines.filter((e) => e.role === role.name && e.side === side)
+    for (const left of of('left')) for (const right of of('right')) fillBetween(pen, view, origin, left, right)
   }
-  const stroke = (edges: readonly EdgeLine[], colour: string, width: number, dash: number[] = []) => {
-    pen.strokeStyle = colour
-    pen.lineWidth = width
-    pen.setLineDash(dash)
+  const near = showsInnerEdges(view.scale)
+  const known = new Set(road.roles.map((r) => r.name))
+  const styles = [{ name: '', screen: { colour: '#6f9aa2', width: 0.7, dash: [] as number[] }, outline: false }, ...road.roles]
+  for (const { name, screen, outline } of styles) {
+    if (!screen || !(outline || near)) continue
+    pen.strokeStyle = screen.colour
+    pen.lineWidth = screen.width
+    pen.setLineDash(screen.dash)
     pen.beginPath()
-    for (const e of edges) edgePath(pen, view, origin, e.cm)
+    for (const e of lines) if (e.role === name || (!name && !known.has(e.role))) edgePath(pen, view, origin, e.cm)
     pen.stroke()
     pen.setLineDash([])
   }
-  stroke(toes, COLOURS.faded, 1, [5, 3])
-  if (showsInnerEdges(view.scale)) {
-    stroke(lines.filter((e) => !['toe', 'pavement edge', 'centre line', 'lane edge'].includes(e.role)), '#6f9aa2', 0.7)
-    stroke(lines.filter((e) => e.role === 'lane edge'), '#3f8996', 0.7)
-  }
-  stroke(paved, COLOURS.design, 1)
   pen.strokeStyle = road.stale ? '#8b979d' : COLOURS.design
   pen.lineWidth = 2
   pen.beginPath()
