@@ -56,7 +56,7 @@ SENTENCES: dict[str, str] = {
     "roads-in-a-circle": "{roads}: these lines hang on one another in a circle. Set one of them free, or untie it.",
     "hangs-on-gone": "{road} hangs on {other}, which was deleted. Untie it or set it free, or bring {other} back.",
     "tied-beyond": "The {end} is tied at {station:.2f} m of another road, which runs from {start:.2f} to {last:.2f} m now. Untie it, or tie it to another place.",
-    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes within {limit:.0f} m. Follow its centre in level, or turn the line away from it.",
+    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:.0f} m. Follow its centre in level, or turn the line away from it.",
     "elements-unusable": "A line of {count} elements cannot be kept: it has none, or one without a length.",
     "elements-apart": "Element {second} begins {gap:.3f} m away from the end of element {first}; {limit:.2f} m is allowed. Mend the file, or fit a line through it.",
     "offset-beyond-centre": "An offset of {offset:.2f} m reaches the centre of the bend of R {radius:.1f} m at {station:.1f} m; a parallel would turn back there. Use a smaller offset.",

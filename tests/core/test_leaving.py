@@ -49,6 +49,15 @@ def test_on_random_curves_no_place_before_lies_outside() -> None:
         assert (np.abs(seen.offset) <= np.where(seen.offset > 0, widths[1], widths[0]) + 1e-6).all()
 
 
+def test_a_slip_road_leaves_late() -> None:
+    """A taper of 1 in 40 leaves a lane of 3.65 m after 146 m (right triangle)."""
+    slip = alignment_from_pis([PI(100, 0), PI(300, 5)])
+    at, there, side = leaving_station(slip, MAIN, (3.65, 3.65), at_start=True)
+    assert (
+        at == pytest.approx(3.65 * np.hypot(40, 1), abs=1e-6) and there == pytest.approx(100 + 40 * 3.65, abs=1e-6) and side == 0
+    )
+
+
 def test_a_line_that_stays_on_the_lanes_is_told() -> None:
-    with pytest.raises(InputError, match="crosses no edge of its lanes within 100 m"):
+    with pytest.raises(InputError, match="crosses no edge of its lanes on all its 100 m"):
         leaving_station(alignment_from_pis([PI(200, 0), PI(300, 1)]), MAIN, (3.65, 3.65), at_start=True, name="Link")

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from ivoryridge.core.alignment.sight import sight_along_profile, sight_on_crest
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
-from ivoryridge.core.standards.checks import check_sight, sight_lane
+from ivoryridge.core.standards.sight import check_sight, sight_lane
 from ivoryridge.core.standards.standard import SpeedZones, built_in_standards
 
 EYE, TARGET = 1.08, 0.60

@@ -11,7 +11,6 @@ from .horizontal import HorizontalAlignment, project_points
 
 __all__ = ["leaving_station"]
 
-FARTHEST = 30.0  # widths of the lanes along the line; a line that runs with the lanes for longer leaves them nowhere
 STEP = 0.25  # of the width
 
 
@@ -25,11 +24,11 @@ def leaving_station(
 
     Raises
     ------
-    InputError    no edge is crossed within 30 widths
+    InputError    no edge is crossed on the whole line
     """
     start, sign = (line.start_station, 1.0) if at_start else (line.end_station, -1.0)
     widest = max(widths)
-    reach = min(FARTHEST * widest, line.end_station - line.start_station)
+    reach = line.end_station - line.start_station  # a slip road runs with the lanes for long
 
     def beyond(along: NDArray[np.float64]) -> NDArray[np.float64]:
         """How far places lie outside the edge on their side, m."""

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from ..alignment.first_profile import FixedLevel
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
-from ..alignment.sight import sight_along_profile
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..findings import Finding, Severity
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
@@ -20,22 +19,16 @@ from .standard import SpeedZones, Standard
 __all__ = [
     "DesignFinding",
     "Place",
-    "SightLane",
     "Way",
     "check_fixed",
     "check_levels",
     "check_line",
-    "check_sight",
-    "farthest_of",
-    "in_space",
-    "sight_lane",
-    "with_plan",
 ]
 
 PRACTICE = "common practice, no source"
 KINK = 0.2  # degrees; a smaller turn without a curve is not felt (common practice, no source)
 NEXT_TO = 0.5  # m of straight that still count as none between two curves
-_SLACK = 1e-6  # of a limit; a value typed as the limit keeps to it
+SLACK = 1e-6  # of a limit; a value typed as the limit keeps to it
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,9 +144,9 @@ def _without_curve(
 def _radius(here: Place, pi: PI, i: int) -> list[DesignFinding]:
     least = here.row["radius"]
     desirable = here.row.get("radius_desirable", least)
-    if pi.radius >= desirable * (1 - _SLACK):
+    if pi.radius >= desirable * (1 - SLACK):
         return []
-    fault = pi.radius < least * (1 - _SLACK)
+    fault = pi.radius < least * (1 - SLACK)
     wanted = least if fault and desirable == least else desirable
     ways = [Way(f"Use R {v:.0f} m", "pi", i, {"radius": v}) for v in dict.fromkeys((wanted, least)) if v > pi.radius]
     why = f"Design speed {here.speed:.0f} km/h, row {here.row['speed']:.0f} km/h of the table: least {least:.0f} m"
@@ -191,7 +184,7 @@ def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> li
         name = f"PI {i + 1}, {word}"
         rounded = float(np.ceil(needed))
         if length <= 0:
-            if below is not None and pi.radius < below * (1 - _SLACK):
+            if below is not None and pi.radius < below * (1 - SLACK):
                 severity: Severity = "doubt" if here.standard.kind == "british" else "note"
                 way = Way(f"Add a transition of {rounded:.0f} m", "pi", i, {field_name: rounded})
                 told = f"Below R {below:.0f} m at {here.speed:.0f} km/h a transition is asked for. {why}"
@@ -209,10 +202,10 @@ def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> li
                         length=rounded,
                     )
                 )
-        elif length < needed * (1 - _SLACK):
+        elif length < needed * (1 - SLACK):
             way = Way(f"Use {rounded:.0f} m", "pi", i, {field_name: rounded})
             out.append(here.found("doubt", "transition-short", name, "transition", length, needed, "m", why, [way]))
-        elif most is not None and length > most * (1 + _SLACK):
+        elif most is not None and length > most * (1 + SLACK):
             way = Way(f"Use {np.floor(most):.0f} m", "pi", i, {field_name: float(np.floor(most))})
             out.append(here.found("note", "transition-long", name, "transition", length, most, "m", why, [way]))
     return out
@@ -248,7 +241,7 @@ def _curve_length(here: Place, i: int, turn: float) -> list[DesignFinding]:
         if small > needed:
             needed = small
             why = f"The line turns by {abs(turn):.2f}° only; short bends of small turn look like kinks."
-    if length >= needed * (1 - _SLACK):
+    if length >= needed * (1 - SLACK):
         return []
     return [here.found("note", "curve-short", f"PI {i + 1}", "curve_length", length, needed, "m", why)]
 
@@ -267,7 +260,7 @@ def _neighbours(
         if straight <= NEXT_TO and "compound_ratio" in standard.rules:
             small, large = sorted((pis[i].radius, pis[j].radius))
             most = standard.rules["compound_ratio"]
-            if large > most * small * (1 + _SLACK):
+            if large > most * small * (1 + SLACK):
                 k = i if pis[i].radius < pis[j].radius else j
                 way = Way(f"Use R {np.ceil(large / most):.0f} m at PI {k + 1}", "pi", k, {"radius": float(np.ceil(large / most))})
                 why = f"Radii of {large:.0f} and {small:.0f} m follow each other."
@@ -301,12 +294,12 @@ def check_levels(
         own = here.row.get("greatest_grade", standard.rules.get("greatest_grade"))
         limit, clause = (own, "greatest_grade") if own is not None and own < greatest_grade else (greatest_grade, "")
         name = f"PVI {i + 1} to PVI {i + 2}"
-        if abs(g) > limit * (1 + _SLACK):
+        if abs(g) > limit * (1 + SLACK):
             why = "The project's own limit, from its settings." if not clause else "A limit of the standard."
             out.append(here.found("fault", "grade-steep", name, clause, 100 * abs(g), 100 * limit, "%", why))
         least = standard.rules.get("least_grade", 0.0)
         straight = (b - pvis[i + 1].half_in) - (a + pvis[i].half_out)
-        if abs(g) < least * (1 - _SLACK) and straight > NEXT_TO:
+        if abs(g) < least * (1 - SLACK) and straight > NEXT_TO:
             why = "Water needs a fall along kerbs and channels; elsewhere the crossfall carries it off."
             out.append(here.found("note", "grade-flat", name, "least_grade", 100 * abs(g), 100 * least, "%", why))
     for i in range(1, len(pvis) - 1):
@@ -332,8 +325,8 @@ def _vertical_curve(
     out = []
     # the sharper half governs; of a symmetric curve both are the same
     k = _least_k(p, g1, g2)
-    if k < desirable * (1 - _SLACK):
-        fault = k < least * (1 - _SLACK)
+    if k < desirable * (1 - SLACK):
+        fault = k < least * (1 - SLACK)
         # a small change of grade needs no long curve: what K asks for may be shorter than a car
         severity: Severity = "fault" if fault else "doubt"
         limit = least if fault else desirable
@@ -348,13 +341,13 @@ def _vertical_curve(
         out.append(
             here.found(severity, "k-least" if fault else "k-desirable", name, clause, k, limit, "m/%", why, ways, word=word)
         )
-    elif k < least_k * (1 - _SLACK):
+    elif k < least_k * (1 - SLACK):
         way = Way(f"Use L {_up(least_k * 100 * abs(change)):.1f} m", "pvi", i, {"length": _up(least_k * 100 * abs(change))})
         why = f"The project's own limit, from its settings; the standard asks for {desirable:g}."
         out.append(here.found("doubt", "k-least", name, "", k, least_k, "m/%", why, [way], word=word))
     rules = standard.rules
     shortest = here.row.get("vertical_length", rules.get("vertical_length_per_speed", 0.0) * here.speed)
-    if 0 < length < shortest * (1 - _SLACK):
+    if 0 < length < shortest * (1 - SLACK):
         way = Way(f"Use L {_up(shortest):.1f} m", "pvi", i, {"length": _up(shortest)})
         out.append(
             here.found(
@@ -370,7 +363,7 @@ def _vertical_curve(
             )
         )
     flat = rules.get("drainage_k")
-    if flat and k > flat * (1 + _SLACK) and g1 * g2 < 0:
+    if flat and k > flat * (1 + SLACK) and g1 * g2 < 0:
         why = "Around its high or low point the grade is under 0.3 % for a long way."
         out.append(here.found("note", "drainage-k", name, "drainage_k", k, flat, "m/%", why, word=word))
     return out
@@ -416,87 +409,6 @@ def check_fixed(profile: VerticalAlignment, fixed: Sequence[FixedLevel]) -> list
                     level,
                     f.level,
                     "m",
-                )
-            )
-    return out
-
-
-# --- sight ---------------------------------------------------------------------------------------------------
-SIGHT_STEP = 10.0  # m between the places a driver looks from
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class SightLane:
-    """Stopping sight along the road: stations (n,), what is seen ahead and back (n,), what is asked for (n,), all m.
-
-    Where the road ends before the sight does, or it reaches twice what is ever asked for, infinity stands. ``least`` is what
-    one step below the required sight is, where the standard has one.
-    """
-
-    station: Any
-    ahead: Any
-    back: Any
-    required: Any
-    least: Any
-
-
-def sight_lane(profile: VerticalAlignment, standard: Standard, zones: SpeedZones) -> SightLane | None:
-    """What a driver sees over crests, from the standard's eye to its object; None for a standard without sight distances."""
-    if "sight" not in standard.rows[0] or "eye_height" not in standard.rules:
-        return None
-    first, last = float(profile.station[0]), float(profile.station[-1])
-    s = np.append(np.arange(first, last, SIGHT_STEP), last)
-    eye, target = standard.rules["eye_height"], standard.rules["object_height"]
-    farthest = farthest_of(standard)
-    ahead, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest)
-    back, _ = sight_along_profile(profile, s, eye=eye, target=target, farthest=farthest, backward=True)
-    rows = [standard.at(v) for v in zones.speeds]
-    zone = np.searchsorted(zones.stations[1:], s, side="right")
-    required = np.array([r["sight"] for r in rows])[zone]
-    least = np.array([r.get("sight_least", r["sight"]) for r in rows])[zone]
-    to_end, to_start = (
-        np.where(seen >= np.minimum(left, farthest) - 1e-6, np.inf, seen) for seen, left in ((ahead, last - s), (back, s - first))
-    )
-    return SightLane(s, to_end, to_start, required, least)
-
-
-def farthest_of(standard: Standard) -> float:
-    """Twice the sight that is ever asked for, m; beyond it nothing is looked for."""
-    return 2.0 * max(row["sight"] for row in standard.rows)
-
-
-def with_plan(lane: SightLane, ahead: Any, back: Any) -> SightLane:
-    """The lane with what bends leave of the view; the smaller governs."""
-    return replace(lane, ahead=np.minimum(lane.ahead, ahead), back=np.minimum(lane.back, back))
-
-
-def in_space(lane: SightLane, ahead: Any, back: Any) -> SightLane:
-    """The lane with what is seen in space, to the whole metre, as sections stand apart and between them nothing is looked at;
-    where it is not known (NaN), what crests leave of the view stays."""
-    return replace(
-        lane,
-        ahead=np.where(np.isnan(ahead), lane.ahead, np.round(ahead)),
-        back=np.where(np.isnan(back), lane.back, np.round(back)),
-    )
-
-
-def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[DesignFinding]:
-    """Stretches on which less is seen, ahead or back, than is asked for; each with its worst place."""
-    out = []
-    for word, seen in (("ahead", lane.ahead), ("back", lane.back)):
-        short = seen < lane.required * (1 - _SLACK)
-        edges = np.flatnonzero(np.diff(np.concatenate([[False], short, [False]]).astype(np.int8)))
-        for a, b in zip(edges[::2], edges[1::2], strict=True):
-            worst = a + int(np.argmin(seen[a:b] - lane.required[a:b]))
-            speed = zones.at(float(lane.station[worst]))
-            here = Place(standard, speed, standard.at(speed), float(lane.station[a]), float(lane.station[b - 1]), ("", -1))
-            fault = seen[worst] < lane.least[worst] * (1 - _SLACK)
-            limit = float(lane.least[worst] if fault else lane.required[worst])
-            why = f"Eye {standard.rules['eye_height']:.2f} m and object {standard.rules['object_height']:.2f} m over the road; worst at {lane.station[worst]:.0f} m."
-            severity: Severity = "fault" if fault else "doubt"
-            out.append(
-                here.found(
-                    severity, "sight-short", word, "sight", float(seen[worst]), limit, "m", why, start=here.start, end=here.end
                 )
             )
     return out
