@@ -45,6 +45,11 @@ def test_a_drag_shows_what_breaks_on_the_roads_that_hang_on_it_and_its_end_refus
     page.mouse.up()
     told = page.locator("[data-test=told]")
     expect(told.filter(has_text="Mill Road hangs on this and would not compute any more")).to_be_visible()
+    page.click("[data-test=told-go]")
+    expect(page.locator("[data-test=road-name]")).to_have_value("Mill Road")
+    page.locator("[data-test=road-select]").click()
+    page.get_by_role("option", name="Link").click()
+    expect(page.locator("[data-test=road-name]")).to_have_value("Link")
     assert list(link.values_list("easting", "northing")) == before
     pi = RoadPI.present.filter(road=side)[1]
     change_pi(side, User.objects.get(username="designer"), pi.pk, revision=pi.revision, values={"radius": 0.0})

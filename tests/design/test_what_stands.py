@@ -12,7 +12,7 @@ from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_course import create_course, reverse_road, tie_end, untie_end
 from ivoryridge.design.actions.edit_ground import edit_ground
-from ivoryridge.design.actions.edit_levels import add_candidate, choose_candidate
+from ivoryridge.design.actions.edit_levels import add_candidate, choose_candidate, set_fixed_points
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_members import remove_member, set_member
 from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile, set_profile
@@ -94,15 +94,18 @@ def test_a_split_hands_ties_over_and_a_join_takes_them_back(project: Any, road: 
     _, parallel = create_course(
         project, anna, name="Beside", course={"kind": "offset", "road": road.pk, "offset": -20.0}, like=road
     )
+    points = [{"station": s, "level": 101.0, "kind": "above", "name": f"at {s:g}"} for s in (50.0, 300.0)]
+    set_fixed_points(now(road), anna, revision=now(road).revision, points=points)
     there = line_of(assemble_road(far)).evaluate(line_of(assemble_road(far)).end_station)[0][0]
     length = line_of(assemble_road(parallel)).length.sum()
     _, told, second = split_road(now(road), anna, revision=now(road).revision, station=150.0)
     assert now(near).ties["end"]["road"] == road.pk and now(far).ties["end"]["road"] == second.pk
+    assert [[f["name"] for f in now(r).fixed_points] for r in (road, second)] == [["at 50"], ["at 300"]]
     assert any("Far is tied to" in t for t in told) and any("Beside was parallel" in t for t in told)
     place = line_of(assemble_road(now(far))).evaluate(line_of(assemble_road(now(far))).end_station)[0][0]
     assert place == pytest.approx(there, abs=1e-6) and line_of(assemble_road(now(parallel))).length.sum() == pytest.approx(length)
     join_roads(now(road), anna, revision=now(road).revision, other=now(second))
-    assert now(far).ties["end"]["road"] == road.pk
+    assert now(far).ties["end"]["road"] == road.pk and [f["station"] for f in now(road).fixed_points] == [50.0, 300.0]
     undo(project, anna), undo(project, anna)
     assert now(far).ties["end"]["road"] == road.pk and now(parallel).course["kind"] == "offset"
 

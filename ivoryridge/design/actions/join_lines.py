@@ -47,6 +47,10 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
         _part_profile(doing, road, other, levels, station)
         _first_part(doing, road, rows, behind, theirs, station, (east, north))
         told += _ties_handed_over(doing, hanging, road, other, station)
+    if road.equations:
+        told.append(
+            f"{other.name} counts its chainage anew from {format_station(station)}; the equations before it stay with {road.name}."
+        )
     told.append(f"{road.name} ends at {format_station(station)} now; {other.name} goes on from there.")
     return doing, told, other
 
@@ -103,7 +107,8 @@ def _second_road(doing: Act, road: Road, station: float) -> Road:
         project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template, surface=road.surface,
         interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
         speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
-        ties={k: v for k, v in road.ties.items() if k == "end"},
+        ties={k: v for k, v in road.ties.items() if k == "end"}, equations=[e for e in road.equations if e[0] > station],
+        fixed_points=[f for f in road.fixed_points if f["station"] > station],
     )  # fmt: skip
     doing.create(other)
     doing.create(SheetSet(project=road.project, road=other, name=f"{other.name} sheets"[:120]))
@@ -141,8 +146,10 @@ def _first_part(
         doing.change(other, crossfall={**other.crossfall, "bends": moved})
     speeds = sorted([float(s), float(v)] for s, v in road.speeds)
     doing.change(
-        road, speeds=[[s, v] for s, v in speeds if s < station], ties={k: v for k, v in road.ties.items() if k == "start"}
-    )
+        road, speeds=[[s, v] for s, v in speeds if s < station], ties={k: v for k, v in road.ties.items() if k == "start"},
+        equations=[e for e in road.equations if e[0] < station],
+        fixed_points=[f for f in road.fixed_points if f["station"] <= station],
+    )  # fmt: skip
 
 
 def _ties_handed_over(doing: Act, hanging: list[Road], road: Road, other: Road, station: float) -> list[str]:
@@ -235,7 +242,9 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
             else list(road.speeds)
         )
         speeds += [[s + shift, v] for s, v in other.speeds if s > theirs.start_station]
-        doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends else road.crossfall, speeds=sorted(speeds), ties={
+        doing.change(road, crossfall={**road.crossfall, "bends": bends} if bends else road.crossfall, speeds=sorted(speeds),
+                     equations=[*road.equations, *([s + shift, j] for s, j in other.equations)],
+                     fixed_points=[*road.fixed_points, *({**f, "station": f["station"] + shift} for f in other.fixed_points)], ties={
             **{k: v for k, v in road.ties.items() if k == "start"}, **{k: v for k, v in other.ties.items() if k == "end"}})  # fmt: skip
         for hanging in hanging_on(other):
             _moved_over(doing, hanging, other, road, shift)

@@ -274,13 +274,18 @@ function makeWorkbench(projectId: number) {
       if (!(error instanceof AppError)) throw error
       failure.value = error
       if (error.status === 409 || error.status === 404) await refresh()
-      if (!options.silentFailure) told.tell(error.message, { kind: 'wrong' })
+      if (!options.silentFailure) told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
       return null
     } finally {
       acting.value--
       endTrial()
       bursts.again()
     }
+  }
+  /** The road that stands in the way of an act, if that is why it was refused. */
+  function wayTo(error: AppError) {
+    const { road_id: id, road: name } = error.details as { road_id?: number; road?: string }
+    return id === undefined ? undefined : { label: `Go to ${name}`, run: () => (ui.roadId = id) }
   }
   /** The revision of a PI or PVI to name in an act: as saved when the act's turn comes, not when its drag or typing began. */
   const revisionOf = (row: { id: number | null; revision: number }, of: 'pis' | 'pvis') => saved.value?.[of].find((q) => q.id === row.id)?.revision ?? row.revision
@@ -294,7 +299,7 @@ function makeWorkbench(projectId: number) {
       told.tell(done.told[0] ?? done.label, { canUndo: false, seconds: 4 })
     } catch (error) {
       if (!(error instanceof AppError)) throw error
-      told.tell(error.message, { kind: 'wrong' })
+      told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
     }
   }
 
