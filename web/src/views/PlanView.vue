@@ -93,9 +93,13 @@ function letGo() {
   if (ui.tool) return void (tools.cancel(), onGround.cancel())
   if (ui.selection && ui.activeView === 'plan') ui.selection = null
 }
+// looked at before a dialog closes itself by the same key: then the dialog was the one thing
+useEventListener('keydown', (event: KeyboardEvent) => {
+  const elsewhere = ui.panel !== '' || document.querySelector('.p-dialog') !== null || (event.target as HTMLElement).closest('input, textarea, select')
+  if (event.key === 'Escape' && !elsewhere) letGo()
+}, { capture: true })
 useEventListener('keydown', (event: KeyboardEvent) => {
   if ((event.target as HTMLElement).closest('input, textarea, select')) return
-  if (event.key === 'Escape') letGo()
   if (event.key === 'Enter' && onGround.draft.value.length) void onGround.finish()
   if (event.key === 'Delete' && ui.selection?.kind === 'path') void onGround.dropPath(ui.selection.index)
   if (event.key === 'Enter' && ui.tool === 'draw-road') void tools.finishDraft()
