@@ -64,15 +64,20 @@ def test_another_road_is_taken_by_a_click_on_its_line(demo_page: Any, demo: Any)
     page = demo_page("line")
     name = page.locator("[data-test=road-name]")
     expect(name).to_have_value("Link")
-    first = page.locator("[data-test=pi-1] rect").bounding_box()
-    last = page.locator("[data-test=pi-4] rect").bounding_box()
-    assert first and last
-    scale = (last["x"] - first["x"]) / (414_100.0 - 411_820.0)
-    x = first["x"] + first["width"] / 2 + (412_690.0 - 411_820.0) * scale
-    y = first["y"] + first["height"] / 2 + (687_240.0 - 686_960.0) * scale
+
+    def at() -> list[float] | None:
+        """Where the plan shows the side road's last leg just now; None once it is the active road, which has three PIs."""
+        places = "[1, 4].map((i) => document.querySelector(`[data-test=pi-${i}] rect`)?.getBoundingClientRect())"
+        told = page.evaluate(f"{places}.map((b) => b && [b.x + b.width / 2, b.y + b.height / 2])")
+        if not all(told):
+            return None
+        (x, y), (right, _) = told
+        scale = (right - x) / (414_100.0 - 411_820.0)
+        return [x + (412_690.0 - 411_820.0) * scale, y + (687_240.0 - 686_960.0) * scale]
 
     def clicked() -> bool:
-        page.mouse.click(x, y)
+        if place := at():
+            page.mouse.click(*place)
         return name.input_value() == "Mill Road"
 
     until(page, clicked)  # the other roads' lines come a little after the active one's
