@@ -25,7 +25,6 @@ from ivoryridge.design.pictures.earthwork import volumes_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
 from ivoryridge.design.pictures.section import section_picture
-from ivoryridge.design.refusals import NotThere
 from ivoryridge.design.results.against import sight_of
 from ivoryridge.design.results.corridor import corridor as corridor_result
 
@@ -56,8 +55,6 @@ MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the sam
 @router.get("/roads/{int:road_id}/design", auth=viewer)
 def design(request: Any, road_id: int) -> HttpResponse:
     network = network_of(request.project.pk)
-    if road_id not in network.own:
-        raise NotThere("no-such-road", "This road is not there any more; somebody has deleted it.")
     inputs = network.road(road_id)
     key = road_key(inputs)
     remember(road_id, key, network)

@@ -23,7 +23,7 @@ from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import LedgerEntry, Membership, Road, RoadPI, RoadPVI, Surface
 from ivoryridge.design.pictures.road import road_picture
-from ivoryridge.design.refusals import BadValue, Refused, Stale
+from ivoryridge.design.refusals import BadValue, NotThere, Refused, Stale
 from ivoryridge.design.results import corridor as results_corridor
 from ivoryridge.design.results import surface as results_surface
 from ivoryridge.design.results.levels import levels_of
@@ -281,3 +281,12 @@ def test_what_takes_long_is_computed_outside_the_transaction(
     change_template(template, anna, revision=template.revision, side="both", part="carriageway", values={"lane_width": 4.0})
     undo(project, anna)
     assert {name for name, _ in held} == {"build_surface", "compute_corridor"} and not any(inside for _, inside in held)
+
+
+def test_an_act_on_a_road_that_somebody_has_just_deleted_is_told(road: Road, anna: Any, ben: Any) -> None:
+    seen, pi = now(road), RoadPI.present.filter(road=road)[1]
+    delete_road(now(road), ben, revision=now(road).revision)
+    with pytest.raises(NotThere, match="somebody has deleted it"):
+        change_pi(seen, anna, pi.pk, revision=pi.revision, values={"radius": 250.0})
+    with pytest.raises(NotThere, match="somebody has deleted it"):
+        propose_profile(seen, anna)

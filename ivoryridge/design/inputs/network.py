@@ -21,6 +21,7 @@ from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.errors import InputError
 
 from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template
+from ..refusals import NotThere
 from .road import Parallel, RoadInputs, Tie, pvi_from_row, template_from_row
 from .standards import standards_stamp
 from .surface import SurfaceRecipe, assemble_surfaces
@@ -55,7 +56,14 @@ class Network:
     _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
 
     def road(self, pk: int) -> RoadInputs:
-        """A road with all that it hangs on. A link to what is gone, or a circle, makes it ``broken``; others stay whole."""
+        """A road with all that it hangs on. A link to what is gone, or a circle, makes it ``broken``; others stay whole.
+
+        Raises NotThere for a road that has been deleted.
+        """
+        if pk not in self.own:
+            raise NotThere(
+                "no-such-road", "This road is not there any more; somebody has deleted it. Undo brings it back if it was you."
+            )
         return self._road(pk, ())
 
     def _road(self, pk: int, behind: tuple[int, ...]) -> RoadInputs:

@@ -41,14 +41,12 @@ __all__ = [
     "Content",
     "IfPossible",
     "Kind",
-    "Need",
     "Result",
     "Stored",
     "clear_memory",
     "computed_counts",
     "fields_hash",
     "hash_of",
-    "in_trial",
     "kind",
     "libraries",
     "memory_in_use",
@@ -60,7 +58,6 @@ __all__ = [
 log = logging.getLogger(__name__)
 
 T = TypeVar("T")
-T_co = TypeVar("T_co", covariant=True)
 Codec = tuple[Callable[[Any], bytes], Callable[[bytes], Any]]  # value -> bytes, and back
 
 _NUMBERS = ("numpy", "scipy", "numba", "shapely", "pythoncdt")  # libraries whose numbers are kept
@@ -83,15 +80,6 @@ def libraries() -> str:
 
 
 # --- what a computation may need -----------------------------------------------------------------------------
-class Need(Protocol[T_co]):
-    """Anything that a computation needs and that stands for itself in a key."""
-
-    @property
-    def key(self) -> str: ...
-
-    def get(self) -> T_co: ...
-
-
 @dataclasses.dataclass(frozen=True, slots=True, eq=False)
 class Stored(Generic[T]):
     """What is read from where it is stored; ``key`` is the hash of its content, never its id."""
@@ -323,10 +311,6 @@ def trial() -> Iterator[None]:
         yield
     finally:
         _trying.reset(token)
-
-
-def in_trial() -> bool:
-    return _trying.get()
 
 
 def clear_memory() -> None:

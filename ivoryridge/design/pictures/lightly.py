@@ -8,7 +8,6 @@ from typing import Any
 import numpy as np
 
 from ivoryridge.core.alignment.horizontal import sample_stations
-from ivoryridge.core.errors import IvoryRidgeError
 
 from ..inputs.network import Network
 from ..inputs.road import RoadInputs
@@ -46,7 +45,4 @@ def dependents_lightly(network: Network, changed: RoadInputs) -> Iterator[dict[s
     """Roads that hang on a road of a trial, over others too, as they would be, each after what it hangs on."""
     tried = network.with_road(changed)
     for pk in tried.hanging_on(changed.road_id):
-        try:
-            yield {"dependent": pk, **road_lightly(tried.road(pk))}
-        except IvoryRidgeError as error:
-            yield {"dependent": pk, "road_id": pk, "name": tried.own[pk].name, "points": [], "problems": {"line": error.sentence}}
+        yield {"dependent": pk, **road_lightly(tried.road(pk))}
