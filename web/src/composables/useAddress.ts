@@ -36,19 +36,21 @@ export function useAddress(bench: Workbench) {
     return q
   })
   const here = () => ({ name: 'workbench', params: { ...route.params, stage: ui.stage }, query: state.value })
+  /** A late look must not bring one back who has left for another page. */
+  const away = () => route.name !== 'workbench' || Number(route.params.id) !== bench.projectId
   const asIs = (stage: unknown, query: LocationQuery) => stage === ui.stage && JSON.stringify(query) === JSON.stringify(state.value)
 
   if (route.params.stage !== ui.stage) void router.replace(here())
   watch(() => [ui.stage, ui.panel] as const, ([stage, panel], [before, over]) => {
-    if (asIs(route.params.stage, route.query)) return // the address came first: Back, or a link
+    if (away() || asIs(route.params.stage, route.query)) return // the address came first: Back, or a link
     if (stage !== before || (panel && !over)) void router.push(here())
     else void router.replace(here())
   })
   watchDebounced(state, () => {
-    if (bench.project.value && !asIs(route.params.stage, route.query)) void router.replace(here())
+    if (bench.project.value && !away() && !asIs(route.params.stage, route.query)) void router.replace(here())
   }, { debounce: 400 })
   watch(() => [route.params.stage, route.query] as const, ([stage, query]) => {
-    if (route.name !== 'workbench' || asIs(stage, query)) return
+    if (away() || asIs(stage, query)) return
     take(stage, query)
     ui.panel = (typeof query.over === 'string' ? query.over : '') as typeof ui.panel
     ui.solo = VIEWS.has(query.view as ViewId) ? (query.view as ViewId) : null
