@@ -15,7 +15,8 @@ from scipy.spatial import Delaunay
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
 from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import cut_lines

@@ -9,7 +9,8 @@ import numpy as np
 from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
 
-from ivoryridge.core.corridor.solids import edge_lines, strip_surface
+from ivoryridge.core.corridor.edges import edge_lines
+from ivoryridge.core.corridor.solids import strip_surface
 from ivoryridge.core.section.roles import CENTRE, PAVEMENT_EDGE, TOE
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line

@@ -9,7 +9,9 @@ import pytest
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations, shoulder_fall
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.places import section_stations
+from ivoryridge.core.corridor.turning import shoulder_fall
 from ivoryridge.core.earthwork.end_area import areas_between, compute_areas, compute_volumes
 from ivoryridge.core.terrain.triangulate import triangulate
 from tests.core.test_corridor import rural

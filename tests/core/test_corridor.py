@@ -11,8 +11,10 @@ from numpy.testing import assert_allclose
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations, side_outline
-from ivoryridge.core.corridor.solids import edge_lines, strip_surface
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.edges import edge_lines
+from ivoryridge.core.corridor.places import section_stations
+from ivoryridge.core.corridor.solids import strip_surface
 from ivoryridge.core.earthwork.end_area import areas_between, average_end_area, compute_areas, compute_volumes, curved_volume
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
@@ -90,11 +92,11 @@ def test_areas_are_those_of_shapely_on_rough_ground() -> None:
     areas = compute_areas(corridor)
     for i in range(0, len(corridor.station), 4):
         outline = []
-        for _, sign, columns in corridor.sides():
-            u, v = side_outline(columns, "formation")
+        for _, sign, columns, _ in corridor.blocks[0].sides():
+            u, v = columns.placed("formation")
             outline.append([(sign * a, b) for a, b in zip(u[:, i], v[:, i], strict=True) if np.isfinite(a)])
         design = [*outline[0][::-1], *outline[1]]
-        ground = corridor.ground.section(i)
+        ground = corridor.blocks[0].ground.section(i)
         low, high = design[0][0], design[-1][0]
         inner = ground[(ground[:, 0] > low) & (ground[:, 0] < high)]
         ends = np.interp([low, high], ground[:, 0], ground[:, 1])
@@ -141,7 +143,7 @@ def test_finished_surface_has_no_gap_and_no_overlap() -> None:
     toes = {e.side: e.points for e in edge_lines(corridor) if e.role == "toe"}
     between = shapely.Polygon(np.concatenate([toes["left"][:, :2] - [E0, N0], toes["right"][::-1, :2] - [E0, N0]])).area
     assert twice.sum() / 2 == pytest.approx(between, rel=1e-9)
-    cases = {tuple(corridor.left.case_of["slope"][0])}
+    cases = {tuple(corridor.blocks[0].left.case_of["slope"][0])}
     assert len(set(next(iter(cases)))) > 1
     key = np.round(points * 1e4).astype(np.int64)
     _, same = np.unique(key, axis=0, return_inverse=True)
@@ -189,8 +191,8 @@ def test_an_embankment_that_runs_through_a_hump_to_its_last_crossing_is_told_wit
     made = straight_road(ridge, 105, 105)
     path = np.interp(
         14.0,
-        made.right.across[-5:, 3][np.isfinite(made.right.across[-5:, 3])],
-        made.right.level[-5:, 3][np.isfinite(made.right.level[-5:, 3])],
+        made.blocks[0].right.across[-5:, 3][np.isfinite(made.blocks[0].right.across[-5:, 3])],
+        made.blocks[0].right.level[-5:, 3][np.isfinite(made.blocks[0].right.level[-5:, 3])],
     )
     assert told.params["side"] == "right" and told.params["depth"] == pytest.approx(102.4 - path, abs=1e-6)
     assert not [f for f in straight_road(plane(), 105, 105).findings if f.code == "slope-under-ground"]

@@ -11,7 +11,8 @@ import pytest
 from ivoryridge.core.alignment.crossfall_diagram import TurnedBend, crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import Crossfall, compute_corridor, lane_of
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.turning import Crossfall, lane_of
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
 from ivoryridge.core.standards.crossfall import BendPin, check_crossfall, turned_bends
 from ivoryridge.core.standards.standard import SpeedZones, built_in_standards
@@ -136,7 +137,7 @@ def test_the_corridor_turns_lanes_and_holds_its_axis(axis, held):
     profile = profile_from_pvis([PVI(0, 100), PVI(1150, 100)])
     d = crossfall_diagram([bend("D-SE-01")], 0.02, 0.02)
     turning = Crossfall(d, axis, (3.65, 3.65))
-    c = compute_corridor(line, profile, template, plane(95.0), [900.0, 971.2, 1100.0], crossfall=turning)
+    c = compute_corridor(line, profile, template, plane(95.0), [900.0, 971.2, 1100.0], crossfall=turning).blocks[0]
     assert c.level[2] == pytest.approx(100 + held) and c.level[0] == pytest.approx(100)
     at = c.left.index("carriageway.lane_edge")
     outer, inner = c.left.level[at], c.right.level[at]

@@ -13,7 +13,8 @@ from numpy.testing import assert_allclose
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, sample_stations
 from ivoryridge.core.alignment.vertical import PVI, length_through_point, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations, take_sections
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes, prismoidal_volume
 from ivoryridge.core.geometry.plane import azimuth_between, fillet, line_circle, path_lengths, polygon_area, wrap_angle
 from ivoryridge.core.section.meeting import elevation_on_ground, meet_ground
@@ -134,8 +135,8 @@ def test_a_road_and_its_reverse_move_the_same_earth_with_sides_swapped() -> None
         corridor = compute_corridor(line, profile, rural(), surface, s)
         v = compute_volumes(corridor, compute_areas(corridor))
         volumes.append((v.cumulative_cut[-1], v.cumulative_fill[-1]))
-        toe = corridor.left.index("slope.toe")
-        toes.append((corridor.left.across[toe], corridor.right.across[toe]))
+        toe = corridor.blocks[0].left.index("slope.toe")
+        toes.append((corridor.blocks[0].left.across[toe], corridor.blocks[0].right.across[toe]))
     assert_allclose(volumes[0], volumes[1], rtol=1e-6)
     assert_allclose(toes[0][0], toes[1][1][::-1], rtol=0, atol=1e-4)
 
@@ -145,9 +146,9 @@ def test_sections_taken_out_are_those_computed_alone() -> None:
     line, profile = bend()
     s = section_stations(line, profile, 25)
     whole = compute_corridor(line, profile, rural(), surface, s)
-    some = take_sections(whole, [2, 5, 9], rural())
+    some = whole.take([2, 5, 9])
     alone = compute_corridor(line, profile, rural(), surface, s[[2, 5, 9]])
-    assert_allclose(some.left.across, alone.left.across, rtol=0, atol=1e-9)
+    assert_allclose(some.blocks[0].left.across, alone.blocks[0].left.across, rtol=0, atol=1e-9)
     assert_allclose(compute_areas(some).cut, compute_areas(alone).cut, rtol=0, atol=1e-9)
     assert [f.code for f in some.findings] == [f.code for f in alone.findings]
 

@@ -18,8 +18,9 @@ from numpy.testing import assert_allclose
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
-from ivoryridge.core.corridor.solids import edge_lines
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.edges import edge_lines
+from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.sheets.cross_sections import draw_cross_sections

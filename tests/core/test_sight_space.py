@@ -10,7 +10,8 @@ from scipy.interpolate import RegularGridInterpolator
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import compute_corridor, section_stations
+from ivoryridge.core.corridor.corridor import compute_corridor
+from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.corridor.sight_space import STEP, sight_in_space, surfaces_across
 
 from .test_corridor import E0, N0, plane, rural

@@ -90,7 +90,7 @@ def test_reversing_mirrors_all_and_twice_restores_every_value(link: Road, design
     assert z == pytest.approx(was, abs=1e-6) and grade == pytest.approx(-sloped, abs=1e-9)
     assert areas_of(turned)[1].cumulative_cut[-1] == pytest.approx(areas.cumulative_cut[-1], rel=2e-3)  # sections stand elsewhere
     left, right = corridor_of(inputs), corridor_of(turned)
-    assert np.nanmax(left.left.across) == pytest.approx(np.nanmax(right.right.across), abs=0.5)
+    assert np.nanmax(left.blocks[0].left.across) == pytest.approx(np.nanmax(right.blocks[0].right.across), abs=0.5)
     assert sorted(f.value for f in design_findings(turned)) == pytest.approx(found, abs=1e-6)
     assert {f.key for f in design_findings(turned)} >= set(link.departures)  # what was accepted is still known
 

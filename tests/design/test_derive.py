@@ -145,10 +145,10 @@ def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_secti
         stations, turning = got.station, crossfall_of(inputs)
         assert turning is not None and set(turning.diagram.station[1:-1]) <= set(stations)
         want = compute_corridor(line, levels.profile, inputs.template, surface_of(inputs.surface)[0], stations, crossfall=turning)
-        assert np.array_equal(got.left.across, want.left.across, equal_nan=True)
-        assert np.array_equal(got.right.level, want.right.level, equal_nan=True)
+        assert np.array_equal(got.blocks[0].left.across, want.blocks[0].left.across, equal_nan=True)
+        assert np.array_equal(got.blocks[0].right.level, want.blocks[0].right.level, equal_nan=True)
         for i in range(len(stations)):
-            assert np.array_equal(got.ground.section(i), want.ground.section(i), equal_nan=True)
+            assert np.array_equal(got.blocks[0].ground.section(i), want.blocks[0].ground.section(i), equal_nan=True)
     assert computed_counts["corridor"] == 3 and computed_counts["cuts"] == 1
 
 

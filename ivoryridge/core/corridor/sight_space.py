@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import VerticalAlignment
-from .corridor import Corridor, side_outline
+from .block import Block
+from .corridor import Corridor
 
 Floats = NDArray[np.float64]
 
@@ -27,17 +28,26 @@ _CLEAR = 1e-9  # m; a line of sight that touches the road still passes
 def surfaces_across(corridor: Corridor) -> tuple[Floats, Floats]:
     """Offset (n, w), + right and increasing, and level (n, w) m of each section from ground to ground: the finished road between
     its toes, the ground beyond them. NaN follows the last vertex of a section."""
+    parts = [_block_across(b) for b in corridor.blocks]
+    if len(parts) == 1:
+        return parts[0]
+    width = max(o.shape[1] for o, _ in parts)
+    wide = [[np.pad(a, ((0, 0), (0, width - a.shape[1])), constant_values=np.nan) for a in pair] for pair in parts]
+    return np.concatenate([o for o, _ in wide]), np.concatenate([z for _, z in wide])
+
+
+def _block_across(block: Block) -> tuple[Floats, Floats]:
     offset, level = [], []
     reach = []
-    for _, sign, columns in corridor.sides():
-        across, at = side_outline(columns, "finished")
+    for _, sign, columns, _ in block.sides():
+        across, at = columns.placed("finished")
         offset.append(sign * across)
         level.append(at)
         reach.append(np.fmax.reduce(across, axis=0, initial=0.0))
-    ground = corridor.ground.offset
+    ground = block.ground.offset
     beyond = (ground < -reach[0][:, None]) | (ground > reach[1][:, None])
     offset.append(np.where(beyond, ground, np.nan).T)
-    level.append(corridor.ground.elevation.T)
+    level.append(block.ground.elevation.T)
     o, z = np.concatenate(offset).T, np.concatenate(level).T
     o = np.where(np.isfinite(z), o, np.nan)
     order = np.argsort(o, axis=1, kind="stable")  # NaN last
@@ -115,7 +125,7 @@ def _closer(corridor: Corridor) -> tuple[Floats, NDArray[np.int64], Floats]:
     way to the next."""
     s, k = corridor.station, np.abs(corridor.places.curvature)
     gap = np.diff(s)
-    bent = np.maximum(k[:-1], k[1:]) > BENT
+    bent = (np.maximum(k[:-1], k[1:]) > BENT) & corridor.joined  # between blocks there is nothing to look at
     parts = np.where(bent, np.ceil(gap / BETWEEN - 1e-9), 1).astype(np.int64)
     lower = np.repeat(np.arange(len(gap)), parts)
     share = (np.arange(len(lower)) - np.repeat(np.cumsum(parts) - parts, parts)) / np.repeat(parts, parts)

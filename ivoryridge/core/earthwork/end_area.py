@@ -10,7 +10,9 @@ from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import frozen_fields
-from ..corridor.corridor import Corridor, corners, side_outline
+from ..corridor.block import Block
+from ..corridor.corridor import Corridor
+from ..corridor.places import corners
 
 Floats = NDArray[np.float64]
 
@@ -128,19 +130,38 @@ def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any], curvature: A
 
 def compute_areas(corridor: Corridor) -> SectionAreas:
     """Cut, fill and layer areas at every section of a corridor."""
-    lu, lz = side_outline(corridor.left, "formation")
-    ru, rz = side_outline(corridor.right, "formation")
+    found = [_block_areas(b) for b in corridor.blocks]
+    if len(found) == 1:
+        return found[0]
+
+    def row(name: str) -> Floats:
+        return np.concatenate([getattr(a, name) for a in found], axis=-1)
+
+    def materials(name: str) -> dict[str, Floats]:  # a block that has no such layer has none of it
+        none = [np.zeros(len(a.cut)) for a in found]
+        names = dict.fromkeys(m for a in found for m in getattr(a, name))
+        return {m: np.concatenate([getattr(a, name).get(m, z) for a, z in zip(found, none, strict=True)]) for m in names}
+
+    return SectionAreas(
+        row("cut"), row("fill"), row("cut_offset"), row("fill_offset"), row("unknown_width"), materials("layers"), row("bent"),
+        materials("layers_bent"),
+    )  # fmt: skip
+
+
+def _block_areas(block: Block) -> SectionAreas:
+    lu, lz = block.left.placed("formation")
+    ru, rz = block.right.placed("formation")
     offset = np.concatenate([-lu[::-1], ru]).T
     level = np.concatenate([lz[::-1], rz]).T
-    k = corridor.places.curvature
-    out = areas_between((offset, level), (corridor.ground.offset, corridor.ground.elevation), k)
+    k = block.places.curvature
+    out = areas_between((offset, level), (block.ground.offset, block.ground.elevation), k)
     cut, fill = out[:, 0], out[:, 1]
     with np.errstate(divide="ignore", invalid="ignore"):
         cut_offset = np.where(cut > 1e-9, out[:, 2] / cut, 0.0)
         fill_offset = np.where(fill > 1e-9, out[:, 3] / fill, 0.0)
     layers: dict[str, Floats] = {}
     layers_bent: dict[str, Floats] = {}
-    for _, sign, columns in corridor.sides():
+    for _, sign, columns, _ in block.sides():
         for _, material, nodes in columns.areas:
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
             ahead = np.roll(np.arange(len(nodes)), -1)
@@ -156,7 +177,7 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Volumes:
-    """Volumes between n sections, m3: cut, fill (n - 1,), layers, and running totals (n,) that start at 0.
+    """Volumes between n sections, m3: cut, fill and layers (n - 1,), and running totals (n,) that start at 0.
 
     plain_cut, plain_fill : (n - 1,) m3    by end areas as if the line were straight, for comparison
     """
@@ -199,15 +220,20 @@ def curved_volume(volume: Any, curvature: Any, offset: Any) -> Any:
 
 
 def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
-    """Volumes between the sections of a corridor by average end areas, every element as long as it is in the bend.
+    """Volumes between the sections of a corridor by average end areas, every element as long as it is in the bend; nothing between
+    two blocks.
 
     An element at offset u of a section on a line of curvature k is 1 - k u as long as the line, and there is none beyond the
     centre; at a corner of the line by the angle a it loses 2 u tan(a / 2). Source: Pappus; docs/formulas.md#bends.
     """
     s = corridor.station
-    plain_cut, plain_fill = average_end_area(s, areas.cut), average_end_area(s, areas.fill)
-    cut, fill = average_end_area(s, areas.bent[0]), average_end_area(s, areas.bent[1])
-    layers = {m: average_end_area(s, a) for m, a in areas.layers_bent.items()}
+
+    def between(area: Floats) -> Floats:
+        return np.where(corridor.joined, average_end_area(s, area), 0.0)
+
+    plain_cut, plain_fill = between(areas.cut), between(areas.fill)
+    cut, fill = between(areas.bent[0]), between(areas.bent[1])
+    layers = {m: between(a) for m, a in areas.layers_bent.items()}
     for i, angle in corners(corridor.places):
         lost = 2.0 * np.tan(0.5 * angle)
         cut[i - 1] = max(cut[i - 1] - lost * areas.cut[i] * areas.cut_offset[i], 0.0)
@@ -225,8 +251,11 @@ def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
     )
 
 
-def prismoidal_volumes(station: Any, areas: SectionAreas, middle: SectionAreas) -> tuple[Floats, Floats]:
-    """Cut and fill (n - 1,) m3 by the prismoidal rule, from the areas at n sections and at the middles between them, weighted for
-    the bend."""
-    length = np.diff(np.asarray(station, float))
-    return tuple(prismoidal_volume(length, a[:-1], m, a[1:]) for a, m in zip(areas.bent, middle.bent, strict=True))
+def prismoidal_volumes(corridor: Corridor, areas: SectionAreas, middle: SectionAreas) -> tuple[Floats, Floats]:
+    """Cut and fill (n - 1,) m3 by the prismoidal rule, from the areas at n sections and at the middles of those that are joined,
+    weighted for the bend; nothing between two blocks."""
+    at = np.flatnonzero(corridor.joined)
+    out = np.zeros((2, len(corridor.joined)))
+    for k, (a, m) in enumerate(zip(areas.bent, middle.bent, strict=True)):
+        out[k, at] = prismoidal_volume(np.diff(corridor.station)[at], a[at], m, a[at + 1])
+    return out[0], out[1]

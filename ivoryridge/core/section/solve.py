@@ -7,7 +7,7 @@ stations. The order of nodes follows from their references.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
 from weakref import WeakKeyDictionary
@@ -24,7 +24,7 @@ from .template import RULES, Node, Part, PlacedPart
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-__all__ = ["START", "SideColumns", "solve_side"]
+__all__ = ["START", "SideColumns", "order_of", "solve_side"]
 
 START = "start"
 
@@ -63,6 +63,24 @@ class SideColumns:
     def outline(self, role: str) -> tuple[int, ...]:
         """The nodes along the finished surface or the formation, outward; at a station those present are joined."""
         return tuple(dict.fromkeys(i for nodes, roles in self.runs if role in roles for i in nodes))
+
+    def placed(self, role: str) -> tuple[Floats, Floats]:
+        """Across and level (k, n) of the nodes along one outline, outward; NaN where a node is not present."""
+        index = list(self.outline(role))
+        present = self.present[index]
+        return np.where(present, self.across[index], np.nan), np.where(present, self.level[index], np.nan)
+
+    def farthest(self) -> Floats:
+        """(n,) m outward: the farthest node, and as far as slopes look."""
+        return np.fmax.reduce([np.where(self.present, self.across, -np.inf).max(axis=0), *self.reach.values()])
+
+    def take(self, index: Any) -> SideColumns:
+        """Some of these stations."""
+        return replace(
+            self, across=self.across[:, index], level=self.level[:, index], present=self.present[:, index],
+            case_of={k: (taken[index], names) for k, (taken, names) in self.case_of.items()},
+            unmet={k: m[index] for k, m in self.unmet.items()}, reach={k: r[index] for k, r in self.reach.items()},
+        )  # fmt: skip
 
 
 @dataclass(slots=True)
@@ -138,7 +156,7 @@ def solve_side(
 
 def _solve_part(work: _Work, placed: PlacedPart, values: Mapping[str, Any], start: str) -> None:
     part, cases = placed.part, placed.part.cases
-    order = _order_of(placed)
+    order = order_of(placed)
 
     def place_of(name: str) -> tuple[Floats, Floats]:
         return work.places[start if name == START else f"{placed.id}.{name}"]
@@ -155,7 +173,7 @@ def _solve_part(work: _Work, placed: PlacedPart, values: Mapping[str, Any], star
 _orders: WeakKeyDictionary[Part, tuple[str, ...]] = WeakKeyDictionary()  # a part is frozen, so its order is found once
 
 
-def _order_of(placed: PlacedPart) -> tuple[str, ...]:
+def order_of(placed: PlacedPart) -> tuple[str, ...]:
     """Nodes of a part, and ``?cases`` for the choice among its cases, each after what it needs."""
     part = placed.part
     if part in _orders:

@@ -22,7 +22,7 @@ _FILLS = {"surfacing": "black", "base": "grey", "subbase": "light"}
 
 
 @dataclass(frozen=True, slots=True)
-class _Block:
+class _Room:
     """One section's room: half width left and right of the axis and height of its drawing, mm; datum m."""
 
     index: int
@@ -36,11 +36,11 @@ def draw_cross_sections(corridor: Corridor, areas: SectionAreas, settings: Sheet
     """All sections of a corridor on as many sheets as it takes; maps are named ``section N`` by index."""
     width, height = PAPERS[settings.paper]
     per_metre = 1000.0 / settings.section_scale
-    blocks = [_block(corridor, i, per_metre) for i in range(len(corridor.station))]
-    columns = _columns(blocks, height - 2 * MARGIN - STRIP - 4)
-    pages: list[list[tuple[_Block, float, float]]] = []
+    rooms = [_room(corridor, i, per_metre) for i in range(len(corridor.station))]
+    columns = _columns(rooms, height - 2 * MARGIN - STRIP - 4)
+    pages: list[list[tuple[_Room, float, float]]] = []
     x = MARGIN + 6.0
-    page: list[tuple[_Block, float, float]] = []
+    page: list[tuple[_Room, float, float]] = []
     for column in columns:
         own = max(b.left for b, _ in column) + max(b.right for b, _ in column) + 16
         if page and x + own > width - MARGIN - 4:
@@ -61,25 +61,26 @@ def _nodes(columns: SideColumns, sign: float, i: int, role: str) -> Floats:
 
 def _extent(corridor: Corridor, i: int) -> tuple[float, float, float, float]:
     """Least and greatest offset and level that are drawn, m: the road and 3 m of ground on either side."""
-    rows = np.concatenate([_nodes(c, s, i, role) for _, s, c in corridor.sides() for role in ("finished", "formation")])
+    block, i = corridor.section(i)
+    rows = np.concatenate([_nodes(c, s, i, role) for _, s, c, _ in block.sides() for role in ("finished", "formation")])
     left, right = rows[:, 0].min() - 3.0, rows[:, 0].max() + 3.0
-    ground = corridor.ground.section(i)
+    ground = block.ground.section(i)
     seen = ground[(ground[:, 0] >= left) & (ground[:, 0] <= right) & np.isfinite(ground[:, 1])]
     levels = np.concatenate([rows[:, 1], seen[:, 1]])
     return float(left), float(right), float(levels.min()), float(levels.max())
 
 
-def _block(corridor: Corridor, i: int, per_metre: float) -> _Block:
+def _room(corridor: Corridor, i: int, per_metre: float) -> _Room:
     left, right, low, high = _extent(corridor, i)
     datum = float(np.floor(low - 1.0))
-    return _Block(i, -left * per_metre, right * per_metre, (high - datum) * per_metre, datum)
+    return _Room(i, -left * per_metre, right * per_metre, (high - datum) * per_metre, datum)
 
 
-def _columns(blocks: list[_Block], room: float) -> list[list[tuple[_Block, float]]]:
-    """Blocks stacked upward from the strip; a new column when the next one finds no room."""
-    columns: list[list[tuple[_Block, float]]] = []
+def _columns(rooms: list[_Room], room: float) -> list[list[tuple[_Room, float]]]:
+    """Rooms stacked upward from the strip; a new column when the next one finds no room."""
+    columns: list[list[tuple[_Room, float]]] = []
     y = np.inf
-    for b in blocks:
+    for b in rooms:
         need = b.height + _FOOT + _HEAD
         if y + need > room:
             columns.append([])
@@ -93,7 +94,7 @@ def _page(
     corridor: Corridor,
     areas: SectionAreas,
     settings: SheetSettings,
-    page: list[tuple[_Block, float, float]],
+    page: list[tuple[_Room, float, float]],
     number: int,
     count: int,
     per_metre: float,
@@ -121,23 +122,23 @@ def _page(
 
 
 def _section(
-    d: Drawing, book: LabelBook, corridor: Corridor, areas: SectionAreas, settings: SheetSettings, b: _Block, m: Map
+    d: Drawing, book: LabelBook, corridor: Corridor, areas: SectionAreas, settings: SheetSettings, b: _Room, m: Map
 ) -> None:
-    i = b.index
+    block, i = corridor.section(b.index)
     x, y = m.origin
     left, right = x - b.left, x + b.right
     window = (left, y - 1.0, right, y + b.height + 3.0)
     d.line([[left, y], [right, y]], width=0.18, layer="section-datum")
     d.line([[x, y], [x, y + b.height + 2]], width=0.13, colour="spot", dash=(6.0, 1.0, 1.0, 1.0), layer="section-axis")
-    for _, sign, columns in corridor.sides():
+    for _, sign, columns, _ in block.sides():
         for _, material, loop in columns.areas:
             if all(columns.present[k, i] for k in loop):
                 points = m.to_paper([[sign * columns.across[k, i], columns.level[k, i]] for k in loop])
                 d.line(points, width=0.0, closed=True, fill=_FILLS.get(material, "light"), layer=f"layer-{material}")
     d.lines_within(
-        m.to_paper(corridor.ground.section(i)), window, width=0.25, colour="grey", dash=(2.5, 1.0), layer="section-ground"
+        m.to_paper(block.ground.section(i)), window, width=0.25, colour="grey", dash=(2.5, 1.0), layer="section-ground"
     )
-    for _, sign, columns in corridor.sides():
+    for _, sign, columns, _ in block.sides():
         d.line(
             m.to_paper(_nodes(columns, sign, i, "formation")),
             width=0.18,
@@ -146,9 +147,9 @@ def _section(
             layer="section-formation",
         )
         d.line(m.to_paper(_nodes(columns, sign, i, "finished")), width=0.35, layer="section-finished")
-    title = f"{settings.station_text(float(corridor.station[i]), 3)}"
+    title = f"{settings.station_text(float(corridor.station[b.index]), 3)}"
     book.fixed(Text(x, y + b.height + 4.2, title, 2.5, anchor="middle", bold=True, layer="section-title"))
-    told = f"cut {areas.cut[i]:.2f} m²   fill {areas.fill[i]:.2f} m²"
+    told = f"cut {areas.cut[b.index]:.2f} m²   fill {areas.fill[b.index]:.2f} m²"
     book.place([Text(x, y + b.height + 1.2, told, 1.3, anchor="middle", layer="section-title")])
     for row, name in ((-5.0, "Offset"), (-11.7, "Design"), (-18.4, "Ground")):
         book.fixed(Text(left - 1, y + row, name, 1.3, anchor="end", colour="grey", layer="section-levels"))
@@ -156,12 +157,12 @@ def _section(
     _levels(d, book, corridor, b, m)
 
 
-def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Block, m: Map) -> None:
+def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Room, m: Map) -> None:
     """Offset, design and ground level under the axis, pavement edges, toes and what lies between, where there is room."""
-    i = b.index
-    ground = corridor.ground.section(i)
+    block, i = corridor.section(b.index)
+    ground = block.ground.section(i)
     wanted: list[tuple[int, float, float]] = []
-    for side, sign, columns in corridor.sides():
+    for side, sign, columns, _ in block.sides():
         for k, role in enumerate(columns.roles):
             if (
                 role

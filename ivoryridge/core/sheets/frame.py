@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..corridor.corridor import Corridor
-from ..corridor.solids import EdgePiece
+from ..corridor.edges import EdgePiece
 from ..errors import InputError
 from .drawing import PAPERS, Drawing, Map, Text
 from .labels import LabelBook

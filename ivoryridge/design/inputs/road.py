@@ -8,6 +8,7 @@ from typing import Any
 
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
+from ivoryridge.core.corridor.corridor import Stretch
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
 from ivoryridge.core.units import format_station
@@ -79,6 +80,11 @@ class RoadInputs:
     @property
     def has_line(self) -> bool:
         return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None or self.broken is not None
+
+    @property
+    def stretches(self) -> tuple[Stretch, ...]:
+        """What is built where along the road; today one template from end to end."""
+        return () if self.template is None else (Stretch(self.template),)
 
     def content_key(self) -> str:
         return str(self.once("_content", lambda: fields_hash(self)))

@@ -31,6 +31,7 @@ from django.db.models import Max, Sum
 from django.db.models.functions import Length
 from django.utils import timezone
 
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.template import Part, Template
 
@@ -67,6 +68,7 @@ MOST_BYTES = 1_000_000_000  # of the table; a surface of a million points takes 
 SHARES = {"ground": 0.55, "shown": 0.1, "road": 0.2, "sheets": 0.05, "trial": 0.1}
 
 computed_counts: dict[str, int] = {}  # how often each kind was really computed; read by tests
+_SHARED = (HorizontalAlignment, Template, Part)
 _kinds: dict[str, Kind[Any]] = {}
 _kept: dict[str, OrderedDict[str, tuple[Any, int]]] = {name: OrderedDict() for name in SHARES}
 _trying: ContextVar[bool] = ContextVar("trying", default=False)
@@ -356,11 +358,12 @@ def _remember(result: Result[T], value: T) -> None:
 
 
 def _size(value: Any) -> int:
-    """Bytes that a value takes, about; arrays that others share are counted once."""
+    """Bytes that a value takes, about; arrays that others share are counted once. A line or a template within another record is
+    held by many and counts where it is kept for itself."""
     seen: set[int] = set()
 
     def of(v: Any) -> int:
-        if id(v) in seen:
+        if id(v) in seen or (v is not value and isinstance(v, _SHARED)):
             return 0
         seen.add(id(v))
         if isinstance(v, np.ndarray):

@@ -7,13 +7,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ivoryridge.core.corridor.corridor import Corridor, take_sections
+from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.earthwork.end_area import average_end_area, compute_areas, compute_volumes, prismoidal_volumes
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import RoadInputs
-from ..results.corridor import corridor_at, corridor_of, missing_for_corridor
+from ..results.corridor import corridor_at, corridor_of, corridor_over, missing_for_corridor
 
 Floats = NDArray[np.float64]
 
@@ -39,9 +39,9 @@ def volumes_picture(
     corridor = _over(inputs, station_from, station_to)
     areas = compute_areas(corridor)
     v = compute_volumes(corridor, areas)
-    middles = compute_areas(corridor_at(inputs, 0.5 * (corridor.station[:-1] + corridor.station[1:])))
+    middles = compute_areas(corridor_at(inputs, 0.5 * (corridor.station[:-1] + corridor.station[1:])[corridor.joined]))
     by = {
-        "bends": (v.cut, v.fill), "plain": (v.plain_cut, v.plain_fill), "prismoidal": prismoidal_volumes(corridor.station, areas, middles),
+        "bends": (v.cut, v.fill), "plain": (v.plain_cut, v.plain_fill), "prismoidal": prismoidal_volumes(corridor, areas, middles),
     }  # fmt: skip
     cut, fill = by[way]
     total_cut, total_fill = (np.concatenate([[0.0], np.cumsum(x)]) for x in (cut, fill))
@@ -56,7 +56,7 @@ def volumes_picture(
     ]  # fmt: skip
     layers = {m: float(x.sum()) for m, x in v.layers.items()}
     if way == "plain":
-        layers = {m: float(average_end_area(corridor.station, a).sum()) for m, a in areas.layers.items()}
+        layers = {m: float(average_end_area(corridor.station, a)[corridor.joined].sum()) for m, a in areas.layers.items()}
     totals = {w: {"cut": float(c.sum()), "fill": float(f.sum())} for w, (c, f) in by.items()}
     return {"rows": rows, "totals": totals, "way": way, "layers": [{"material": m, "volume": x} for m, x in layers.items()]}
 
@@ -69,17 +69,15 @@ def _over(inputs: RoadInputs, station_from: float | None, station_to: float | No
     last = float(s[-1]) if station_to is None else min(float(s[-1]), station_to)
     if not last - first > SAME_STATION:
         raise InputError("range-empty", start=first, end=last, road_start=float(s[0]), road_end=float(s[-1]))
-    assert inputs.template is not None
     if first <= s[0] and last >= s[-1]:
         return corridor
-    inner = s[(s > first + SAME_STATION) & (s < last - SAME_STATION)]
-    both = corridor_at(inputs, np.concatenate([[first], inner, [last]]))
-    return take_sections(both, np.arange(len(both.station)), inputs.template)
+    return corridor_over(inputs, first, last)
 
 
 def _unmet(corridor: Corridor) -> NDArray[np.bool_]:
-    out = np.zeros(len(corridor.station), bool)
-    for _, _, columns in corridor.sides():
-        for mask in columns.unmet.values():
-            out |= np.asarray(mask, bool)
-    return out
+    own = [np.zeros(len(b.station), bool) for b in corridor.blocks]
+    for block, out in zip(corridor.blocks, own, strict=True):
+        for _, _, columns, _ in block.sides():
+            for mask in columns.unmet.values():
+                out |= np.asarray(mask, bool)
+    return np.concatenate(own)

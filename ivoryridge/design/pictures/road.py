@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, sample_stations
 from ivoryridge.core.alignment.vertical import circle_differs
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.corridor.solids import edge_lines
+from ivoryridge.core.corridor.edges import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.roles import role_named

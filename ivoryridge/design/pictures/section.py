@@ -31,14 +31,15 @@ def section_picture(inputs: RoadInputs, station: float) -> dict[str, Any]:
 
 
 def section_drawn(corridor: Corridor, areas: SectionAreas) -> dict[str, Any]:
-    ground = corridor.ground.section(0)
+    block, _ = corridor.section(0)
+    ground = block.ground.section(0)
     return {
         "station": float(corridor.station[0]), "level": float(corridor.level[0]), "grade": float(corridor.grade[0]),
         "easting": float(corridor.places.place[0, 0]), "northing": float(corridor.places.place[0, 1]),
         "azimuth": float(corridor.places.azimuth[0]), "curvature": float(corridor.places.curvature[0]),
         "ground": rounded(ground, 3), "cut": float(areas.cut[0]), "fill": float(areas.fill[0]),
         "layers": [{"material": m, "area": float(a[0])} for m, a in areas.layers.items()],
-        "sides": [_side(sign, columns, name) for name, sign, columns in corridor.sides()],
+        "sides": [_side(sign, columns, name) for name, sign, columns, _ in block.sides()],
         "findings": [f.as_dict() for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
     }  # fmt: skip
 

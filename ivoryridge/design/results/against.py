@@ -13,8 +13,9 @@ from ivoryridge.core.alignment.first_profile import FixedLevel
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment
 from ivoryridge.core.alignment.sight_plan import sight_in_plan
 from ivoryridge.core.alignment.vertical import VerticalAlignment
-from ivoryridge.core.corridor.corridor import Corridor, Crossfall
+from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.sight_space import sight_in_space
+from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.standards.checks import DesignFinding, check_fixed, check_levels, check_line
 from ivoryridge.core.standards.crossfall import check_crossfall
 from ivoryridge.core.standards.sight import SightLane, check_sight, farthest_of, in_space, sight_lane, with_plan

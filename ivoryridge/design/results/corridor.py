@@ -1,24 +1,19 @@
-"""A road's sections: at its interval, and at any station."""
+"""A road's sections, block by block: at its interval, and at any station."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
-from ivoryridge.core.corridor.corridor import (
-    Corridor,
-    Crossfall,
-    compute_corridor,
-    cut_ground,
-    line_stations,
-    places_at,
-    search_reach,
-    section_stations,
-    take_sections,
-)
+from ivoryridge.core.corridor.block import Block, cut_ground, search_reach, solve_block
+from ivoryridge.core.corridor.corridor import Corridor, stations_once, stations_within
+from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
+from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.template import Template
 from ivoryridge.core.terrain.section_cut import GroundSections
@@ -26,27 +21,27 @@ from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import RoadInputs
 from ..kept.kinds import Content, Result, kind
-from .crossfall import crossfall, crossfall_of
-from .levels import levels, profile_of
+from .crossfall import crossfall
+from .levels import levels
 from .line import line, line_of
 from .surface import surface
 
 Floats = NDArray[np.float64]
 Equations = tuple[tuple[float, float], ...]
 
-__all__ = ["corridor", "corridor_and_section", "corridor_at", "corridor_of", "missing_for_corridor", "sections"]
+__all__ = ["corridor", "corridor_and_section", "corridor_at", "corridor_of", "corridor_over", "missing_for_corridor", "sections"]
 
 
 def missing_for_corridor(road: RoadInputs) -> str:
     lacks = [word for word, there in (
         ("a line with at least 2 PIs", road.has_line), ("a profile", len(road.pvis) >= 2),
-        ("a template", road.template is not None), ("a ground surface", bool(road.surface and road.surface.sources)),
+        ("a template", bool(road.stretches)), ("a ground surface", bool(road.surface and road.surface.sources)),
     ) if not there]  # fmt: skip
     return " and ".join(lacks)
 
 
 # --- cuts of the ground --------------------------------------------------------------------------------------
-@kind("cuts", 2)
+@kind("cuts", 3)
 def _cuts(
     line: HorizontalAlignment,
     surface: tuple[Any, Any],
@@ -54,9 +49,12 @@ def _cuts(
     reach: float,
     interval: float,
     equations: Equations,
+    first: float,
+    last: float,
 ) -> tuple[Floats, GroundSections]:
-    """Ground across the line wherever a section hangs on the line alone; with its stations."""
+    """Ground across the line wherever a section of a stretch hangs on the line alone; with its stations."""
     usual = line_stations(line, interval, extra=_turning_stations(turning), equations=equations)
+    usual = usual[(usual >= first) & (usual <= last)]
     return usual, cut_ground(surface[0], places_at(line, usual), reach)
 
 
@@ -74,6 +72,8 @@ def _cuts_at(
         return cut_ground(surface[0], places_at(line, at), reach)
 
     usual, kept = cuts
+    if not len(usual):
+        return cut(stations)
     place = np.minimum(np.searchsorted(usual, stations), len(usual) - 1)
     other = np.flatnonzero(usual[place] != stations)
     if len(other) > len(stations) / 2:
@@ -82,93 +82,110 @@ def _cuts_at(
     return taken.insert(other, cut(stations[other])) if len(other) else taken
 
 
-# --- the corridor --------------------------------------------------------------------------------------------
-@kind("corridor", 4)
-def _corridor(
+# --- blocks and the corridor ---------------------------------------------------------------------------------
+@kind("stations", 1)
+def _stations(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
-    template: Template,
-    surface: tuple[Any, Any],
     turning: Crossfall | None,
     interval: float,
     equations: Equations,
-    cuts: tuple[Floats, GroundSections],
-) -> Corridor:
-    stations = section_stations(line, levels[0], interval, extra=_turning_stations(turning), equations=equations)
-    ground = _cuts_at(stations, line, surface, search_reach(template), cuts)
-    return compute_corridor(line, levels[0], template, surface[0], stations, crossfall=turning, ground=ground)
+    first: float,
+    last: float,
+) -> Floats:
+    whole = section_stations(line, levels[0], interval, extra=_turning_stations(turning), equations=equations)
+    return stations_within(whole, first, last)
 
 
-@kind("sections", 1)
-def _sections(
+@kind("block", 1)
+def _block(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
     template: Template,
     surface: tuple[Any, Any],
     turning: Crossfall | None,
+    reach: float,
     cuts: tuple[Floats, GroundSections] | None,
     stations: Floats,
-    checked: bool,
-) -> Corridor:
-    ground = None if cuts is None else _cuts_at(stations, line, surface, search_reach(template), cuts)
-    return compute_corridor(line, levels[0], template, surface[0], stations, crossfall=turning, ground=ground, checked=checked)
+) -> Block:
+    cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
+    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut)
 
 
-def _shared(road: RoadInputs) -> dict[str, Any]:
-    """What all sections of a road need. Raises InputError where the road lacks something."""
+@kind("corridor", 5)
+def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...]) -> Corridor:
+    return Corridor(line, blocks)
+
+
+def _reach(template: Template) -> float:
+    return float(search_reach(template)[0])
+
+
+def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
+    """A block a stretch, with sections at its stations (m, increasing), else at the road's interval."""
     if lacks := missing_for_corridor(road):
         raise InputError("corridor-needs", missing=lacks)
-    assert road.surface is not None and road.template is not None
-    return {
-        "line": line(road), "levels": levels(road), "template": Content(road.template), "surface": surface(road.surface),
-        "turning": crossfall(road),
-    }  # fmt: skip
-
-
-def _kept_cuts(road: RoadInputs, shared: dict[str, Any]) -> Result[tuple[Floats, GroundSections]]:
-    assert road.template is not None
-    return _cuts(
-        line=shared["line"], surface=shared["surface"], turning=shared["turning"], reach=search_reach(road.template),
-        interval=road.interval, equations=road.equations,
-    )  # fmt: skip
+    assert road.surface is not None
+    found = []
+    for k, stretch in enumerate(road.stretches):
+        if at is not None and not len(at[k]):
+            continue
+        on_line = {"line": line(road), "turning": crossfall(road)}
+        every = {
+            "interval": road.interval,
+            "equations": road.equations,
+            "first": stretch.station_from,
+            "last": stretch.station_to,
+        }
+        reach = road.once(f"_reach {k}", partial(_reach, stretch.template))
+        on_ground = {"surface": surface(road.surface), "reach": reach}
+        stations = _stations(**on_line, **every, levels=levels(road)) if at is None else at[k]
+        cuts = _cuts(**on_line, **every, **on_ground) if at is None or len(at[k]) > 1 else None
+        found.append(
+            _block(**on_line, **on_ground, levels=levels(road), template=Content(stretch.template), cuts=cuts, stations=stations)
+        )
+    return tuple(found)
 
 
 def corridor(road: RoadInputs) -> Result[Corridor]:
     """Raises InputError where the road lacks something."""
-
-    def found() -> Result[Corridor]:
-        shared = _shared(road)
-        return _corridor(**shared, interval=road.interval, equations=road.equations, cuts=_kept_cuts(road, shared))
-
-    return road.once("_corridor", found)
+    return road.once("_corridor", lambda: _corridor(line=line(road), blocks=_blocks(road, None)))
 
 
 def corridor_of(road: RoadInputs) -> Corridor:
     return corridor(road).get()
 
 
-def sections(road: RoadInputs, stations: Floats, *, checked: bool = True) -> Result[Corridor]:
+def sections(road: RoadInputs, stations: Any) -> Result[Corridor]:
     """Sections at given stations (m, increasing). Raises InputError where the road lacks something."""
-    shared = _shared(road)
-    return _sections(**shared, cuts=_kept_cuts(road, shared) if len(stations) > 1 else None, stations=stations, checked=checked)
+    return _corridor(line=line(road), blocks=_blocks(road, stations_once(stations, road.stretches)))
 
 
-def corridor_at(road: RoadInputs, stations: Any, *, checked: bool = True) -> Corridor:
+def corridor_at(road: RoadInputs, stations: Any) -> Corridor:
     """Sections at given stations only, e.g. at the reading mark; not kept."""
-    return sections(road, np.asarray(stations, float), checked=checked).found_anew()
+    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, stations_once(stations, road.stretches))))
+
+
+def corridor_over(road: RoadInputs, first: float, last: float) -> Corridor:
+    """The road's own sections within a range, and sections at its ends; not kept."""
+    own = [b.get().station for b in _blocks(road, None)]
+    at = [stations_within(s, first, last) for s in own]
+    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, at)))
 
 
 def corridor_and_section(road: RoadInputs, station: float) -> tuple[Corridor, Corridor]:
     """The corridor, and the one section at a station on it; solved together, since a trial wants both at once."""
-    template = road.template
-    assert template is not None
-    turning = _turning_stations(crossfall_of(road))
-    stations = section_stations(line_of(road), profile_of(road), road.interval, extra=turning, equations=road.equations)
-    station = float(np.clip(station, stations[0], stations[-1]))
-    at = int(np.searchsorted(stations, station - SAME_STATION))
-    if abs(stations[at] - station) <= SAME_STATION:
-        whole = corridor_of(road)
-        return whole, take_sections(whole, [at], template)
-    both = corridor_at(road, np.insert(stations, at, station), checked=False)
-    others = np.delete(np.arange(len(stations) + 1), at)
-    return corridor(road).keep(lambda: take_sections(both, others, template)), take_sections(both, [at], template)
+    blocks = _blocks(road, None)
+    own = [b.needs["stations"].get() for b in blocks]
+    station = float(np.clip(station, own[0][0], own[-1][-1]))
+    k = max(i for i, s in enumerate(own) if i == 0 or s[0] <= station)
+    at = int(np.searchsorted(own[k], station - SAME_STATION))
+    there = at < len(own[k]) and abs(own[k][at] - station) <= SAME_STATION
+    if there or station > own[k][-1]:
+        block = blocks[k].get().take([min(at, len(own[k]) - 1)])
+    else:
+        stretches = [np.insert(s, at, station) if i == k else np.empty(0) for i, s in enumerate(own)]
+        both = _blocks(road, stretches)[0].found_anew()
+        blocks[k].keep(lambda: both.take(np.delete(np.arange(len(own[k]) + 1), at)))
+        block = both.take([at])
+    return corridor_of(road), Corridor(line_of(road), (block,))

@@ -7,7 +7,7 @@ from typing import Any
 
 from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment
-from ivoryridge.core.corridor.corridor import Crossfall, lane_of
+from ivoryridge.core.corridor.turning import Crossfall, lane_of
 from ivoryridge.core.standards.crossfall import USUAL_SHARE, BendPin, turned_bends
 from ivoryridge.core.standards.standard import SpeedZones, Standard
 

@@ -10,7 +10,7 @@ import numpy as np
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.leaving import leaving_station
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, curve_limits, profile_from_pvis
-from ivoryridge.core.corridor.corridor import Crossfall
+from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.errors import InputError
 
 from ..inputs.anchors import AnchoredPVI, resolve_stations

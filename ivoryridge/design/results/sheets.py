@@ -12,7 +12,7 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.corridor.solids import edge_lines
+from ivoryridge.core.corridor.edges import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding

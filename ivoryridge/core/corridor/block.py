@@ -1,0 +1,137 @@
+"""A block: sections of a road that one template makes, solved all at once."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..alignment.horizontal import HorizontalAlignment
+from ..alignment.vertical import VerticalAlignment
+from ..arrays import frozen_fields
+from ..section.reach import FARTHEST, reach_of
+from ..section.solve import SideColumns, solve_side
+from ..section.template import PlacedPart, Template
+from ..terrain.section_cut import GroundSections, cut_lines
+from ..terrain.surface import Surface
+from .places import SectionPlaces, places_at
+from .turning import Crossfall, turned_falls
+
+Floats = NDArray[np.float64]
+Overrides = Mapping[str, Mapping[str, Any]]
+
+__all__ = ["Block", "cut_ground", "search_reach", "side_ground", "solve_block"]
+
+_BESIDE = 10.0  # m of ground beyond what the parts need, to be seen
+_LEAST_REACH = 20.0  # m
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Block:
+    """The sections of one template.
+
+    template : Template
+    places : where the sections stand
+    level : (n,) float, m        of the centre: the profile's, and what turning about an edge adds
+    grade : (n,) float, m/m
+    ground : GroundSections      offsets from -reach to +reach, + right
+    left, right : SideColumns    ``across`` grows outward on either side
+    """
+
+    template: Template
+    places: SectionPlaces
+    level: Floats
+    grade: Floats
+    ground: GroundSections
+    left: SideColumns
+    right: SideColumns
+
+    def __post_init__(self) -> None:
+        frozen_fields(self, ("level", "grade"))
+
+    @property
+    def station(self) -> Floats:
+        return self.places.station
+
+    def sides(self) -> tuple[tuple[str, float, SideColumns, tuple[PlacedPart, ...]], ...]:
+        """Name, sign of the offset, columns and parts of either side."""
+        return (("left", -1.0, self.left, self.template.left), ("right", 1.0, self.right, self.template.right))
+
+    def take(self, index: Any) -> Block:
+        """Some of these sections."""
+        index = np.asarray(index)
+        return Block(
+            self.template, self.places.take(index), self.level[index], self.grade[index], self.ground.take(index),
+            self.left.take(index), self.right.take(index),
+        )  # fmt: skip
+
+
+def search_reach(template: Template, n: int = 1, *, left: Overrides | None = None, right: Overrides | None = None) -> Floats:
+    """(n,) m to either side of the line over which the ground is needed at n sections: what the parts can reach, and 10 m more."""
+    needed = np.fmax(reach_of(template.left, n, left), reach_of(template.right, n, right))
+    return np.clip(needed + _BESIDE, _LEAST_REACH, FARTHEST)
+
+
+def cut_ground(surface: Surface, places: SectionPlaces, reach: Any) -> GroundSections:
+    """Ground square to the line from -reach to +reach m, one for all sections or (n,); offset + right."""
+    out = np.broadcast_to(np.asarray(reach, float), (len(places.station),))[:, None]
+    right = np.stack([np.cos(places.azimuth), -np.sin(places.azimuth)], axis=-1)
+    cut = cut_lines(surface, places.place - out * right, places.place + out * right)
+    return GroundSections(cut.offset - out, cut.elevation)
+
+
+def side_ground(ground: GroundSections, sign: float) -> tuple[Floats, Floats]:
+    """Ground of one side as across (n, k), increasing outward, and level."""
+    if sign > 0:
+        return np.ascontiguousarray(ground.offset), np.ascontiguousarray(ground.elevation)
+    return np.ascontiguousarray(-ground.offset[:, ::-1]), np.ascontiguousarray(ground.elevation[:, ::-1])
+
+
+def solve_block(
+    line: HorizontalAlignment,
+    profile: VerticalAlignment,
+    template: Template,
+    surface: Surface,
+    station: Any,
+    *,
+    crossfall: Crossfall | None = None,
+    cut: tuple[GroundSections, Any] | None = None,
+) -> Block:
+    """Solve a template at stations (n,) m along a road.
+
+    ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what
+    ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
+    (two slopes may cross anywhere) those sections are cut again, as far as they look.
+
+    Raises
+    ------
+    InputError    the surface is empty, or a rule of the template cannot be used
+    """
+    places = places_at(line, station)
+    n = len(places.station)
+    level, grade = profile.evaluate(places.station)
+    rates = None
+    if crossfall is not None:
+        level = level + crossfall.rise_of_centre(places.station)
+        rates = crossfall.diagram.rates(places.station)
+    turned = [
+        turned_falls(parts, rates[i]) if rates is not None else None for i, parts in enumerate((template.left, template.right))
+    ]
+    if cut is None:
+        reach = search_reach(template, n, left=turned[0], right=turned[1])
+        ground = cut_ground(surface, places, reach)
+    else:
+        ground, reach = cut[0], np.array(np.broadcast_to(cut[1], (n,)), float)
+    while True:
+        left = solve_side(template.left, level, side_ground(ground, -1.0), overrides=turned[0])
+        right = solve_side(template.right, level, side_ground(ground, 1.0), overrides=turned[1])
+        wanted = np.minimum(np.fmax(left.farthest(), right.farthest()), FARTHEST)
+        short = np.flatnonzero(wanted > reach)
+        if not len(short):
+            return Block(template, places, level, grade, ground, left, right)
+        reach[short] = np.minimum(wanted[short] + _BESIDE, FARTHEST)
+        kept = ground.take(np.delete(np.arange(n), short))
+        ground = kept.insert(short, cut_ground(surface, places.take(short), reach[short]))

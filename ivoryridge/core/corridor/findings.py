@@ -1,0 +1,128 @@
+"""Findings along the sections of a block: ground that is missing or not met, slopes under ground, sections that cross."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+from numba import njit
+from numpy.typing import NDArray
+
+from ..arrays import runs_of
+from ..findings import Finding
+from ..section.solve import SideColumns
+from ..section.template import PlacedPart
+from .block import Block, side_ground
+from .places import corners
+
+Floats = NDArray[np.float64]
+
+__all__ = ["block_findings"]
+
+LEAST_DEPTH = 0.02  # m; ground stands no better known over a slope
+_TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
+
+
+def block_findings(block: Block) -> tuple[Finding, ...]:
+    """What is wrong or doubtful with the sections of one block."""
+    out: list[Finding] = []
+    places, ground = block.places, block.ground
+    s = places.station
+
+    def span(code: str, mask: Any, severity: Any = "doubt", **params: Any) -> None:
+        for a, b in runs_of(mask):
+            out.append(
+                Finding(
+                    severity, code, {"start": float(s[a]), "end": float(s[b]), "count": b - a + 1, **params},
+                    station_from=float(s[a]), station_to=float(s[b]),
+                )
+            )  # fmt: skip
+
+    span("off-ground", ~np.isfinite(ground.elevation).any(axis=1))
+    known = np.isfinite(ground.elevation).any(axis=1)
+    for name, sign, columns, parts in block.sides():
+        labels = {p.id: p.part.label.lower() for p in parts}
+        for node, missed in columns.unmet.items():
+            span("not-met", missed & known, "fault", part=labels[node.split(".")[0]], side=name)
+        for part, depth in _under_ground(columns, parts, side_ground(ground, sign)):
+            for a, b in runs_of(depth > LEAST_DEPTH):
+                greatest = float(depth[a : b + 1].max())
+                span("slope-under-ground", _within_run(len(s), a, b), "fault", part=labels[part], side=name, depth=greatest)
+        across, _ = columns.placed("finished")
+        reach = _running_greatest(across)
+        with np.errstate(invalid="ignore"):
+            back = (across < reach - 1e-6).any(axis=0)
+        span("crosses-itself", back, side=name)
+        outer = reach[-1]
+        with np.errstate(invalid="ignore"):
+            jump = np.abs(np.diff(outer)) > _TOE_JUMP
+        for i in np.flatnonzero(jump):
+            out.append(
+                Finding(
+                    "doubt", "toe-jumps",
+                    {"side": name, "start": float(s[i]), "end": float(s[i + 1]), "value": float(abs(outer[i + 1] - outer[i]))},
+                    station_from=float(s[i]), station_to=float(s[i + 1]),
+                )
+            )  # fmt: skip
+        with np.errstate(invalid="ignore"):
+            inside = sign * places.curvature * outer >= 1.0  # the toe lies beyond the bend's centre
+        for corner, angle in corners(places):
+            if sign * angle > 0:  # sections up to so far before and behind cross each other on the inside
+                with np.errstate(invalid="ignore"):
+                    inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
+        span("sections-cross", inside, side=name)
+    return tuple(out)
+
+
+def _within_run(n: int, a: int, b: int) -> NDArray[np.bool_]:
+    out = np.zeros(n, bool)
+    out[a : b + 1] = True
+    return out
+
+
+def _under_ground(
+    columns: SideColumns, parts: tuple[PlacedPart, ...], ground: tuple[Floats, Floats]
+) -> Iterator[tuple[str, Floats]]:
+    """Parts with slopes that end in fill, and how deep (n,) m the built path runs under the ground before its end. The ray that met
+    the ground is another line than the path, so it is held against the ground again."""
+    outline = columns.outline("finished")
+    for placed in parts:
+        fills = [i for i, c in enumerate(placed.part.cases) if c.kind == "in_fill"]
+        if not fills or placed.id not in columns.case_of:
+            continue
+        own = [i for i in outline if columns.names[i].startswith(f"{placed.id}.")]
+        before = [i for i in outline if i < min(own, default=0)]
+        path = [*before[-1:], *own]
+        if len(path) < 2:
+            continue
+        in_fill = np.isin(columns.case_of[placed.id][0], fills)
+        there = columns.present[path]
+        u, z = np.where(there, columns.across[path], np.nan), np.where(there, columns.level[path], np.nan)
+        yield placed.id, np.where(in_fill, _depths(np.ascontiguousarray(u.T), np.ascontiguousarray(z.T), *ground), 0.0)
+
+
+@njit(cache=True)
+def _depths(u, z, gu, gz):
+    """(n,) the greatest height of ground over a path, m; looked at where either of both has a vertex."""
+    out = np.zeros(len(u))
+    for n in range(len(u)):
+        a = -1
+        for k in range(u.shape[1]):
+            if not (np.isfinite(u[n, k]) and np.isfinite(z[n, k])):
+                continue
+            if a >= 0 and u[n, k] > u[n, a]:
+                rise = (z[n, k] - z[n, a]) / (u[n, k] - u[n, a])
+                for j in range(gu.shape[1]):
+                    if u[n, a] < gu[n, j] < u[n, k] and np.isfinite(gz[n, j]):
+                        out[n] = max(out[n], gz[n, j] - (z[n, a] + rise * (gu[n, j] - u[n, a])))
+                for j in range(gu.shape[1] - 1):
+                    if gu[n, j] <= u[n, a] < gu[n, j + 1] and np.isfinite(gz[n, j]) and np.isfinite(gz[n, j + 1]):
+                        g = gz[n, j] + (gz[n, j + 1] - gz[n, j]) * (u[n, a] - gu[n, j]) / (gu[n, j + 1] - gu[n, j])
+                        out[n] = max(out[n], g - z[n, a])
+            a = k
+    return out
+
+
+def _running_greatest(across: Floats) -> Floats:
+    return np.fmax.accumulate(across, axis=0)
