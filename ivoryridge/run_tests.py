@@ -1,4 +1,4 @@
-"""Every check in one run: ruff, mypy, import-linter, pytest, eslint, vue-tsc, vitest; closes with the counts."""
+"""Every check in one run: ruff, mypy, import-linter, the types of answers, eslint, vue-tsc, vitest, pytest; closes with the counts."""
 
 from __future__ import annotations
 
@@ -21,6 +21,15 @@ def checks(long: bool, extra: list[str]) -> list[tuple[str, list[str], Path]]:
         ("ruff format", [str(BIN / "ruff"), "format", "--check", "-q", "."], ROOT),
         ("mypy", [str(BIN / "mypy"), "--no-error-summary"], ROOT),
         ("import-linter", [str(BIN / "lint-imports"), "--no-cache"], ROOT),
+        (
+            "types of answers",
+            [
+                "sh",
+                "-c",
+                f"{sys.executable} -m ivoryridge.api.describe node_modules/.api.json && npx --no-install openapi-typescript node_modules/.api.json -o src/api/generated.ts --default-non-nullable=false --check",
+            ],
+            web,
+        ),
         ("eslint", ["npm", "run", "-s", "lint"], web),
         ("vue-tsc", ["npm", "run", "-s", "types"], web),
         ("vitest", ["npm", "run", "-s", "test"], web),

@@ -20,6 +20,8 @@ from ivoryridge.design.actions.edit_course import (
 from ivoryridge.design.actions.edit_line import hold
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines, offered_lines
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.ground import OfferedLines
 from ivoryridge.design.models import Road, Upload
 from ivoryridge.design.refusals import BadValue
 
@@ -39,7 +41,7 @@ def _road(project: Any, pk: int) -> Road:
     return road
 
 
-@router.post("/projects/{int:project_id}/parallels", auth=editor)
+@router.post("/projects/{int:project_id}/parallels", auth=editor, response=Acted)
 def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpResponse:
     """A road parallel to another one, ``offset`` m to its right (+), that follows it."""
     base = _road(request.project, given.road)
@@ -51,7 +53,7 @@ def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpRespon
     return acted(doing, road_id=road.pk)
 
 
-@router.post("/projects/{int:project_id}/lines/offered", auth=editor)
+@router.post("/projects/{int:project_id}/lines/offered", auth=editor, response=OfferedLines)
 def lines_offered(
     request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0
 ) -> HttpResponse:
@@ -61,7 +63,7 @@ def lines_offered(
     return json_answer({"lines": lines, "told": told})
 
 
-@router.post("/projects/{int:project_id}/lines", auth=editor)
+@router.post("/projects/{int:project_id}/lines", auth=editor, response=Acted)
 def lines_in(
     request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0,
     chosen: Form[list[int] | None] = None,
@@ -74,47 +76,47 @@ def lines_in(
     return acted(doing, told, road_id=roads[0].pk)
 
 
-@router.post("/roads/{int:road_id}/reverse", auth=editor)
+@router.post("/roads/{int:road_id}/reverse", auth=editor, response=Acted)
 def reverse(request: Any, road_id: int, given: Revised) -> HttpResponse:
     return acted(*reverse_road(request.row, request.user, revision=given.revision))
 
 
-@router.post("/roads/{int:road_id}/split", auth=editor)
+@router.post("/roads/{int:road_id}/split", auth=editor, response=Acted)
 def split(request: Any, road_id: int, given: SplitIn) -> HttpResponse:
     doing, told, other = split_road(request.row, request.user, revision=given.revision, station=given.station)
     return acted(doing, told, road_id=other.pk)
 
 
-@router.post("/roads/{int:road_id}/join", auth=editor)
+@router.post("/roads/{int:road_id}/join", auth=editor, response=Acted)
 def join(request: Any, road_id: int, given: JoinIn) -> HttpResponse:
     other = _road(request.row.project, given.road)
     return acted(*join_roads(request.row, request.user, revision=given.revision, other=other))
 
 
-@router.patch("/roads/{int:road_id}/offset", auth=editor)
+@router.patch("/roads/{int:road_id}/offset", auth=editor, response=Acted)
 def offset(request: Any, road_id: int, given: OffsetChange) -> HttpResponse:
     return acted(change_offset(request.row, request.user, revision=given.revision, offset=given.offset))
 
 
-@router.post("/roads/{int:road_id}/free", auth=editor)
+@router.post("/roads/{int:road_id}/free", auth=editor, response=Acted)
 def free(request: Any, road_id: int, given: Revised) -> HttpResponse:
     """A parallel stays where it is, on its own."""
     return acted(free_line(request.row, request.user, revision=given.revision))
 
 
-@router.post("/roads/{int:road_id}/convert", auth=editor)
+@router.post("/roads/{int:road_id}/convert", auth=editor, response=Acted)
 def convert(request: Any, road_id: int, given: Revised) -> HttpResponse:
     """A line of elements or a parallel becomes one by PIs; the difference is told."""
     return acted(*convert_line(request.row, request.user, revision=given.revision))
 
 
-@router.put("/roads/{int:road_id}/equations", auth=editor)
+@router.put("/roads/{int:road_id}/equations", auth=editor, response=Acted)
 def equations(request: Any, road_id: int, given: EquationsIn) -> HttpResponse:
     """Chainage equations as [station m, jump m]."""
     return acted(*set_equations(request.row, request.user, revision=given.revision, equations=given.equations))
 
 
-@router.put("/roads/{int:road_id}/ties/{end}", auth=editor)
+@router.put("/roads/{int:road_id}/ties/{end}", auth=editor, response=Acted)
 def tie(request: Any, road_id: int, end: End, given: Tie) -> HttpResponse:
     other = _road(request.row.project, given.road)
     return acted(
@@ -124,11 +126,11 @@ def tie(request: Any, road_id: int, end: End, given: Tie) -> HttpResponse:
     )
 
 
-@router.delete("/roads/{int:road_id}/ties/{end}", auth=editor)
+@router.delete("/roads/{int:road_id}/ties/{end}", auth=editor, response=Acted)
 def untie(request: Any, road_id: int, end: End, revision: int) -> HttpResponse:
     return acted(untie_end(request.row, request.user, revision=revision, end=end))
 
 
-@router.put("/roads/{int:road_id}/pis/{int:pi_id}/held", auth=editor)
+@router.put("/roads/{int:road_id}/pis/{int:pi_id}/held", auth=editor, response=Acted)
 def hold_pi(request: Any, road_id: int, pi_id: int, given: Hold) -> HttpResponse:
     return acted(hold(request.row, request.user, pi_id, revision=given.revision, what=given.what, held=given.held))

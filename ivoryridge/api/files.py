@@ -11,6 +11,8 @@ from django.utils import timezone
 from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.ground import FilePreview, Queued, Uploaded
 from ivoryridge.design.jobs import job_picture, start_import, start_preview
 from ivoryridge.design.models import ReceivedFile, Upload
 from ivoryridge.design.received.reading import is_long
@@ -25,7 +27,7 @@ KEPT_FOR = timedelta(hours=24)
 MOST_KEPT = 6  # of one person; the eldest goes
 
 
-@router.post("/projects/{int:project_id}/uploads", auth=editor)
+@router.post("/projects/{int:project_id}/uploads", auth=editor, response=Uploaded)
 def upload(request: Any, project_id: int, file: File[UploadedFile]) -> HttpResponse:
     """Keep a file to be looked at; it goes when it was brought in, or after a day."""
     if (file.size or 0) > MOST_BYTES:
@@ -70,7 +72,7 @@ def _options(text: str) -> dict[str, Any] | None:
     return options
 
 
-@router.post("/projects/{int:project_id}/preview", auth=editor)
+@router.post("/projects/{int:project_id}/preview", auth=editor, response=FilePreview | Queued)
 def preview(
     request: Any,
     project_id: int,
@@ -88,7 +90,7 @@ def preview(
     return json_answer(preview_file(request.project, content, name, chosen))
 
 
-@router.post("/projects/{int:project_id}/files", auth=editor)
+@router.post("/projects/{int:project_id}/files", auth=editor, response=Acted)
 def bring_in(
     request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0, options: Form[str] = "",
     surface_id: Form[int] = 0,

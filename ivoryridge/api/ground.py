@@ -23,6 +23,8 @@ from ivoryridge.design.actions.edit_ground import (
     merge_into,
     take_edit_back,
 )
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.ground import ContourLabel, GroundCut, GroundFindings, GroundPick, Water
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.pictures.ground import findings_picture, lines_key, lines_picture, nearest_picture, outline_rings
 from ivoryridge.design.refusals import BadValue
@@ -38,7 +40,7 @@ from .schemas import Answer, GroundEdits, Merge, Number, SurveySetChange
 router = Router()
 
 
-@router.post("/surfaces/{int:surface_id}/edits", auth=editor)
+@router.post("/surfaces/{int:surface_id}/edits", auth=editor, response=Acted)
 def add_edits(request: Any, surface_id: int, given: GroundEdits) -> HttpResponse:
     edits = [
         {k: v for k, v in e.dict().items() if v is not None or (k == "spacing" and e.do == "live_spacing")} for e in given.edits
@@ -46,32 +48,32 @@ def add_edits(request: Any, surface_id: int, given: GroundEdits) -> HttpResponse
     return acted(edit_ground(request.row, request.user, revision=given.revision, edits=edits))
 
 
-@router.delete("/surfaces/{int:surface_id}/edits/{int:index}", auth=editor)
+@router.delete("/surfaces/{int:surface_id}/edits/{int:index}", auth=editor, response=Acted)
 def drop_edit(request: Any, surface_id: int, index: int, revision: int) -> HttpResponse:
     return acted(take_edit_back(request.row, request.user, revision=revision, index=index))
 
 
-@router.get("/surfaces/{int:surface_id}/findings", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/findings", auth=viewer, response=GroundFindings)
 def findings(request: Any, surface_id: int) -> HttpResponse:
     return json_answer(findings_picture(request.row))
 
 
-@router.post("/surfaces/{int:surface_id}/answers", auth=editor)
+@router.post("/surfaces/{int:surface_id}/answers", auth=editor, response=Acted)
 def answer(request: Any, surface_id: int, given: Answer) -> HttpResponse:
     return acted(answer_finding(request.row, request.user, **given.dict()))
 
 
-@router.post("/surfaces/{int:surface_id}/merge", auth=editor)
+@router.post("/surfaces/{int:surface_id}/merge", auth=editor, response=Acted)
 def merge(request: Any, surface_id: int, given: Merge) -> HttpResponse:
     return acted(*merge_into(request.row, request.user, **given.dict()))
 
 
-@router.patch("/survey-sets/{int:survey_set_id}", auth=editor)
+@router.patch("/survey-sets/{int:survey_set_id}", auth=editor, response=Acted)
 def change_survey(request: Any, survey_set_id: int, given: SurveySetChange) -> HttpResponse:
     return acted(change_roles(request.row, request.user, **given.dict()))
 
 
-@router.delete("/survey-sets/{int:survey_set_id}", auth=editor)
+@router.delete("/survey-sets/{int:survey_set_id}", auth=editor, response=Acted)
 def drop_survey(request: Any, survey_set_id: int, revision: int) -> HttpResponse:
     return acted(*delete_survey(request.row, request.user, revision=revision))
 
@@ -87,13 +89,13 @@ def lines(request: Any, surface_id: int) -> HttpResponse:
     return with_key(pack_geometry(origin, arrays, layers=layers), key)
 
 
-@router.get("/surfaces/{int:surface_id}/nearest", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/nearest", auth=viewer, response=GroundPick | None)
 def nearest(request: Any, surface_id: int, e: Number, n: Number, within: Number) -> HttpResponse:
     """The point or line vertex nearest to a place, for editing; null when none is within so many metres."""
     return json_answer(nearest_picture(assemble_surface(request.row), e, n, within))
 
 
-@router.get("/surfaces/{int:surface_id}/labels", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/labels", auth=viewer, response=list[list[ContourLabel]])
 def labels(request: Any, surface_id: int, interval: Number = 1.0, major: Number = 0.0, rounded: bool = False) -> HttpResponse:
     """Labels where the surface's label paths cross its contours; ``major``: only multiples of it."""
     if not interval > 0:
@@ -109,7 +111,7 @@ def labels(request: Any, surface_id: int, interval: Number = 1.0, major: Number 
     return json_answer(out)
 
 
-@router.get("/surfaces/{int:surface_id}/water", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/water", auth=viewer, response=Water)
 def water(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Ponds of the surface, and the ground that drains to a place."""
     recipe = assemble_surface(request.row)
@@ -123,7 +125,7 @@ def water(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     })  # fmt: skip
 
 
-@router.get("/surfaces/{int:surface_id}/ground-section", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/ground-section", auth=viewer, response=GroundCut)
 def ground_section(request: Any, surface_id: int, path: str) -> HttpResponse:
     """Ground along a drawn line: rows of distance and level. ``path`` is e,n;e,n;..."""
     try:

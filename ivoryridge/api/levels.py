@@ -16,6 +16,8 @@ from ivoryridge.design.actions.edit_levels import (
     set_fixed_points,
 )
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.road import Beside, CandidateLine
 from ivoryridge.design.pictures.beside import beside_picture, candidates_picture
 from ivoryridge.design.refusals import BadValue
 
@@ -26,51 +28,51 @@ from .schemas import CandidateChoice, CandidateIn, CurvePVI, FitProfile, FixedPo
 router = Router()
 
 
-@router.post("/roads/{int:road_id}/profile/fit", auth=editor)
+@router.post("/roads/{int:road_id}/profile/fit", auth=editor, response=Acted)
 def fit_profile(request: Any, road_id: int, given: FitProfile) -> HttpResponse:
     return acted(*propose_profile(request.row, request.user, balance=given.balance, seen=given.seen))
 
 
-@router.post("/roads/{int:road_id}/profile/raise", auth=editor)
+@router.post("/roads/{int:road_id}/profile/raise", auth=editor, response=Acted)
 def raise_profile(request: Any, road_id: int, given: RaisePVIs) -> HttpResponse:
     """Raise (or lower) all PVIs, or those of a range, by one amount."""
     return acted(raise_pvis(request.row, request.user, **given.dict()))
 
 
-@router.put("/roads/{int:road_id}/fixed-points", auth=editor)
+@router.put("/roads/{int:road_id}/fixed-points", auth=editor, response=Acted)
 def put_fixed(request: Any, road_id: int, given: FixedPoints) -> HttpResponse:
     return acted(set_fixed_points(request.row, request.user, revision=given.revision, points=[p.dict() for p in given.points]))
 
 
-@router.post("/roads/{int:road_id}/pvis/{int:pvi_id}/curve", auth=editor)
+@router.post("/roads/{int:road_id}/pvis/{int:pvi_id}/curve", auth=editor, response=Acted)
 def curve_pvi(request: Any, road_id: int, pvi_id: int, given: CurvePVI) -> HttpResponse:
     """The length of a vertical curve that passes a point."""
     return acted(*curve_through(request.row, request.user, pvi_id, revision=given.revision, point=(given.station, given.level)))
 
 
-@router.post("/roads/{int:road_id}/candidates", auth=editor)
+@router.post("/roads/{int:road_id}/candidates", auth=editor, response=Acted)
 def new_candidate(request: Any, road_id: int, given: CandidateIn) -> HttpResponse:
     """Another profile for the line: a copy of the one in use, and the one in use from now on."""
     return acted(add_candidate(request.row, request.user, revision=given.revision, name=given.name))
 
 
-@router.put("/roads/{int:road_id}/candidate", auth=editor)
+@router.put("/roads/{int:road_id}/candidate", auth=editor, response=Acted)
 def use_candidate(request: Any, road_id: int, given: CandidateChoice) -> HttpResponse:
     return acted(choose_candidate(request.row, request.user, revision=given.revision, candidate=given.id))
 
 
-@router.delete("/roads/{int:road_id}/candidates/{candidate}", auth=editor)
+@router.delete("/roads/{int:road_id}/candidates/{candidate}", auth=editor, response=Acted)
 def drop_candidate(request: Any, road_id: int, candidate: str, revision: int) -> HttpResponse:
     return acted(delete_candidate(request.row, request.user, revision=revision, candidate=candidate))
 
 
-@router.get("/roads/{int:road_id}/candidates", auth=viewer)
+@router.get("/roads/{int:road_id}/candidates", auth=viewer, response=list[CandidateLine])
 def candidates(request: Any, road_id: int) -> HttpResponse:
     """Every profile of the line, with its volumes."""
     return json_answer(candidates_picture(request.row))
 
 
-@router.get("/roads/{int:road_id}/beside", auth=viewer)
+@router.get("/roads/{int:road_id}/beside", auth=viewer, response=Beside)
 def beside(request: Any, road_id: int, offsets: str = "", surfaces: str = "") -> HttpResponse:
     """Ground beside the line and of other surfaces, and what crosses the line: roads and received lines with levels."""
     return json_answer(beside_picture(request.row, _numbers(offsets), [int(v) for v in _numbers(surfaces)]))
@@ -86,16 +88,16 @@ def _numbers(text: str) -> list[float]:
     return found
 
 
-@router.post("/roads/{int:road_id}/pvis", auth=editor)
+@router.post("/roads/{int:road_id}/pvis", auth=editor, response=Acted)
 def add_pvi(request: Any, road_id: int, given: PVIInsert) -> HttpResponse:
     return acted(insert_pvi(request.row, request.user, **given.dict()))
 
 
-@router.patch("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
+@router.patch("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor, response=Acted)
 def set_pvi(request: Any, road_id: int, pvi_id: int, given: PVIChange) -> HttpResponse:
     return acted(change_pvi(request.row, request.user, pvi_id, revision=given.revision, values=given.given()))
 
 
-@router.delete("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor)
+@router.delete("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor, response=Acted)
 def drop_pvi(request: Any, road_id: int, pvi_id: int, revision: int) -> HttpResponse:
     return acted(delete_pvi(request.row, request.user, pvi_id, revision=revision))

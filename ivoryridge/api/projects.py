@@ -14,6 +14,10 @@ from ivoryridge.design.actions.edit_members import set_member as set_role
 from ivoryridge.design.actions.edit_project import change_project, set_annotations
 from ivoryridge.design.actions.edit_road import create_road
 from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.forms.common import Acted, Head, JobPicture, LedgerLine, Member
+from ivoryridge.design.forms.ground import ExchangeDifference, ExchangeDocument, LineFit, Vertices
+from ivoryridge.design.forms.project import Project
+from ivoryridge.design.forms.road import LightRoad
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
 from ivoryridge.design.models import Job, LedgerEntry, Membership
@@ -31,12 +35,12 @@ from .schemas import Annotations, FitIn, MemberIn, ProjectChange, RoadIn, Sortin
 router = Router()
 
 
-@router.get("/projects/{int:project_id}", auth=viewer)
+@router.get("/projects/{int:project_id}", auth=viewer, response=Project)
 def show(request: Any, project_id: int) -> HttpResponse:
     return json_answer(project_picture(request.project, request.role, request.user))
 
 
-@router.get("/projects/{int:project_id}/roads-lightly", auth=viewer)
+@router.get("/projects/{int:project_id}/roads-lightly", auth=viewer, response=list[LightRoad])
 def roads(request: Any, project_id: int) -> HttpResponse:
     """The lines of all roads, for drawing them beside the active one."""
     network = network_of(project_id)
@@ -44,28 +48,28 @@ def roads(request: Any, project_id: int) -> HttpResponse:
     return HttpResponse(status=304) if unchanged(request, key) else json_answer(roads_lightly(network), key)
 
 
-@router.get("/projects/{int:project_id}/head", auth=viewer)
+@router.get("/projects/{int:project_id}/head", auth=viewer, response=Head)
 def head(request: Any, project_id: int) -> HttpResponse:
     """Which state of the design this is, and who else looks at it; asked for every second or so."""
     return json_answer({"head": str(request.project.head), "here": look(project_id, request.user.get_username())})
 
 
-@router.patch("/projects/{int:project_id}", auth=editor)
+@router.patch("/projects/{int:project_id}", auth=editor, response=Acted)
 def change(request: Any, project_id: int, given: ProjectChange) -> HttpResponse:
     return acted(change_project(request.project, request.user, revision=given.revision, values=given.given()))
 
 
-@router.put("/projects/{int:project_id}/sorting-rules", auth=editor)
+@router.put("/projects/{int:project_id}/sorting-rules", auth=editor, response=Acted)
 def put_rules(request: Any, project_id: int, given: SortingRules) -> HttpResponse:
     return acted(set_rules(request.project, request.user, revision=given.revision, rules=[r.dict() for r in given.rules]))
 
 
-@router.put("/projects/{int:project_id}/annotations", auth=editor)
+@router.put("/projects/{int:project_id}/annotations", auth=editor, response=Acted)
 def put_annotations(request: Any, project_id: int, given: Annotations) -> HttpResponse:
     return acted(set_annotations(request.project, request.user, revision=given.revision, styles=[s.dict() for s in given.styles]))
 
 
-@router.get("/projects/{int:project_id}/members", auth=viewer)
+@router.get("/projects/{int:project_id}/members", auth=viewer, response=list[Member])
 def members(request: Any, project_id: int) -> HttpResponse:
     rows = Membership.present.filter(project_id=project_id).select_related("user").order_by("user__username")
     return json_answer([{"username": m.user.get_username(), "role": m.role} for m in rows])
@@ -84,18 +88,18 @@ def remove_member(request: Any, project_id: int, username: str) -> HttpResponse:
     return members(request, project_id)
 
 
-@router.get("/projects/{int:project_id}/exchange", auth=viewer)
+@router.get("/projects/{int:project_id}/exchange", auth=viewer, response=list[ExchangeDocument])
 def exchange(request: Any, project_id: int) -> HttpResponse:
     """The simulated document exchange: latest versions, and which are newer than what was brought in."""
     return json_answer(exchange_picture(request.project))
 
 
-@router.get("/projects/{int:project_id}/exchange/{int:document_id}/difference", auth=viewer)
+@router.get("/projects/{int:project_id}/exchange/{int:document_id}/difference", auth=viewer, response=ExchangeDifference)
 def exchange_difference(request: Any, project_id: int, document_id: int) -> HttpResponse:
     return json_answer(difference_to_taken(request.project, document_id))
 
 
-@router.post("/projects/{int:project_id}/exchange/{int:document_id}/take", auth=editor)
+@router.post("/projects/{int:project_id}/exchange/{int:document_id}/take", auth=editor, response=Acted)
 def exchange_take(request: Any, project_id: int, document_id: int) -> HttpResponse:
     doing, surface, told = take_document(request.project, request.user, document_id)
     return acted(doing, told, surface_id=surface.pk)
@@ -108,38 +112,38 @@ def _job(project_id: int, job_id: int) -> Job:
     return job
 
 
-@router.get("/projects/{int:project_id}/jobs/{int:job_id}", auth=viewer)
+@router.get("/projects/{int:project_id}/jobs/{int:job_id}", auth=viewer, response=JobPicture)
 def job_state(request: Any, project_id: int, job_id: int) -> HttpResponse:
     reap_dead_jobs()
     return json_answer(job_picture(_job(project_id, job_id)))
 
 
-@router.post("/projects/{int:project_id}/jobs/{int:job_id}/cancel", auth=editor)
+@router.post("/projects/{int:project_id}/jobs/{int:job_id}/cancel", auth=editor, response=JobPicture)
 def job_cancel(request: Any, project_id: int, job_id: int) -> HttpResponse:
     cancel_job(_job(project_id, job_id))
     return json_answer(job_picture(_job(project_id, job_id)))
 
 
-@router.post("/projects/{int:project_id}/roads", auth=editor)
+@router.post("/projects/{int:project_id}/roads", auth=editor, response=Acted)
 def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
     doing, road = create_road(request.project, request.user, name=given.name, pis=[p.dict() for p in given.pis])
     return acted(doing, road_id=road.pk)
 
 
-@router.post("/projects/{int:project_id}/line-fit", auth=editor)
+@router.post("/projects/{int:project_id}/line-fit", auth=editor, response=LineFit)
 def line_fit(request: Any, project_id: int, given: FitIn) -> HttpResponse:
     """Straights, arcs and transitions through measured points; stores nothing."""
     held = {k: v.dict() for k, v in given.held.items()}
     return json_answer(fit_picture(request.project, given.survey, given.layer, held, given.bends))
 
 
-@router.post("/projects/{int:project_id}/line-vertices", auth=editor)
+@router.post("/projects/{int:project_id}/line-vertices", auth=editor, response=Vertices)
 def vertices_of(request: Any, project_id: int, given: VerticesIn) -> HttpResponse:
     """A received line with every vertex as a PI; stores nothing."""
     return json_answer({"pis": line_vertices(request.project, given.survey, given.layer)})
 
 
-@router.get("/projects/{int:project_id}/ledger", auth=viewer)
+@router.get("/projects/{int:project_id}/ledger", auth=viewer, response=list[LedgerLine])
 def ledger(request: Any, project_id: int) -> HttpResponse:
     rows = LedgerEntry.objects.filter(project_id=project_id).select_related("user").defer("changes")[:300]
     return json_answer(
@@ -147,13 +151,13 @@ def ledger(request: Any, project_id: int) -> HttpResponse:
     )
 
 
-@router.post("/projects/{int:project_id}/undo", auth=editor)
+@router.post("/projects/{int:project_id}/undo", auth=editor, response=Acted)
 def undo_act(request: HttpRequest, project_id: int) -> HttpResponse:
     entry = undo(request.project, request.user)  # type: ignore[attr-defined, arg-type]
     return json_answer({"label": entry.label, "told": [f"Undone: {entry.label}."]})
 
 
-@router.post("/projects/{int:project_id}/redo", auth=editor)
+@router.post("/projects/{int:project_id}/redo", auth=editor, response=Acted)
 def redo_act(request: HttpRequest, project_id: int) -> HttpResponse:
     entry = redo(request.project, request.user)  # type: ignore[attr-defined, arg-type]
     return json_answer({"label": entry.label, "told": [f"Done again: {entry.label}."]})

@@ -12,6 +12,7 @@ from ivoryridge.core.report.documents import write_docx, write_pdf
 from ivoryridge.core.report.line import coordinate_report, crossing_report, deviation_report, element_report, tangent_point_report
 from ivoryridge.core.report.table import Table, write_csv
 from ivoryridge.core.sheets.fonts import font_name
+from ivoryridge.design.forms.road import ReportTable
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.inputs.road import chainage_words
 from ivoryridge.design.pictures.beside import other_lines
@@ -29,7 +30,7 @@ Kind = Literal["elements", "tangent-points", "coordinates", "deviation", "crossi
 _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
 
 
-@router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer)
+@router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer, response=list[ReportTable])
 def report(
     request: Any, road_id: int, kind: Kind, start: Number | None = None, end: Number | None = None, interval: Number = 20.0,
     offset: Number = 0.0, survey: int = 0, layer: str = "", limit: Number | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",

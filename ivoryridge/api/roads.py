@@ -18,6 +18,8 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
 from ivoryridge.design.actions.edit_template import change_template
 from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.road import RoadDesign, RoadShape, Section, SightLane, VolumesPicture
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
@@ -53,7 +55,7 @@ router = Router()
 MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
 
 
-@router.get("/roads/{int:road_id}/design", auth=viewer)
+@router.get("/roads/{int:road_id}/design", auth=viewer, response=RoadDesign)
 def design(request: Any, road_id: int) -> HttpResponse:
     network = network_of(request.project.pk)
     inputs = network.road(road_id)
@@ -64,7 +66,7 @@ def design(request: Any, road_id: int) -> HttpResponse:
     return json_answer(road_picture(inputs), key)
 
 
-@router.post("/roads/{int:road_id}/trial", auth=viewer)
+@router.post("/roads/{int:road_id}/trial", auth=viewer, response=RoadShape)
 def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
@@ -77,12 +79,12 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_trial)
 
 
-@router.get("/roads/{int:road_id}/section", auth=viewer)
+@router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)
 def section(request: Any, road_id: int, station: Number) -> HttpResponse:
     return json_answer(section_picture(assemble_road(request.row), station))
 
 
-@router.get("/roads/{int:road_id}/sight", auth=viewer)
+@router.get("/roads/{int:road_id}/sight", auth=viewer, response=SightLane | None)
 def sight(request: Any, road_id: int) -> HttpResponse:
     """Stopping sight ahead and back along the road, and what is asked for; a null where nothing on the road ends the sight."""
     lane = sight_of(assemble_road(request.row))
@@ -95,7 +97,7 @@ def sight(request: Any, road_id: int) -> HttpResponse:
     return json_answer({"station": lane.station, "ahead": told(lane.ahead), "back": told(lane.back), "required": lane.required})
 
 
-@router.get("/roads/{int:road_id}/volumes", auth=viewer)
+@router.get("/roads/{int:road_id}/volumes", auth=viewer, response=VolumesPicture)
 def volumes(
     request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: Way = "bends"
 ) -> HttpResponse:
@@ -132,68 +134,68 @@ def model(request: Any, road_id: int) -> HttpResponse:
     return with_key(body, key)
 
 
-@router.patch("/roads/{int:road_id}", auth=editor)
+@router.patch("/roads/{int:road_id}", auth=editor, response=Acted)
 def change(request: Any, road_id: int, given: RoadChange) -> HttpResponse:
     return acted(change_road(request.row, request.user, revision=given.revision, values=given.given()))
 
 
-@router.put("/roads/{int:road_id}/speeds", auth=editor)
+@router.put("/roads/{int:road_id}/speeds", auth=editor, response=Acted)
 def put_speeds(request: Any, road_id: int, given: Speeds) -> HttpResponse:
     return acted(set_speeds(request.row, request.user, revision=given.revision, speeds=given.speeds))
 
 
-@router.patch("/roads/{int:road_id}/crossfall", auth=editor)
+@router.patch("/roads/{int:road_id}/crossfall", auth=editor, response=Acted)
 def change_crossfall(request: Any, road_id: int, given: CrossfallChange) -> HttpResponse:
     return acted(set_crossfall(request.row, request.user, revision=given.revision, values=given.given()))
 
 
-@router.patch("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor)
+@router.patch("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor, response=Acted)
 def change_bend(request: Any, road_id: int, pi_id: int, given: BendChange) -> HttpResponse:
     """Pin crossfall and turning places of a bend; ``revision`` is the road's."""
     return acted(pin_bend(request.row, request.user, pi_id, revision=given.revision, values=given.given()))
 
 
-@router.delete("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor)
+@router.delete("/roads/{int:road_id}/crossfall/{int:pi_id}", auth=editor, response=Acted)
 def release_bend(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
     return acted(unpin_bend(request.row, request.user, pi_id, revision=revision))
 
 
-@router.put("/roads/{int:road_id}/guides", auth=editor)
+@router.put("/roads/{int:road_id}/guides", auth=editor, response=Acted)
 def put_guides(request: Any, road_id: int, given: Guides) -> HttpResponse:
     """All guide lines of the road's long section."""
     guides = [{k: v for k, v in g.dict().items() if v is not None} for g in given.guides]
     return acted(set_guides(request.row, request.user, revision=given.revision, guides=guides))
 
 
-@router.post("/roads/{int:road_id}/departures", auth=editor)
+@router.post("/roads/{int:road_id}/departures", auth=editor, response=Acted)
 def depart(request: Any, road_id: int, given: Departure) -> HttpResponse:
     """Accept a finding against the standard with a remark; an empty one takes the acceptance back."""
     return acted(accept_departure(request.row, request.user, **given.dict()))
 
 
-@router.delete("/roads/{int:road_id}", auth=editor)
+@router.delete("/roads/{int:road_id}", auth=editor, response=Acted)
 def delete(request: Any, road_id: int, revision: int) -> HttpResponse:
     return acted(*delete_road(request.row, request.user, revision=revision))
 
 
-@router.post("/roads/{int:road_id}/pis", auth=editor)
+@router.post("/roads/{int:road_id}/pis", auth=editor, response=Acted)
 def add_pi(request: Any, road_id: int, given: PIInsert) -> HttpResponse:
     return acted(*insert_pi(request.row, request.user, between=given.between, values=given.dict(exclude={"between"})))
 
 
-@router.put("/roads/{int:road_id}/pis", auth=editor)
+@router.put("/roads/{int:road_id}/pis", auth=editor, response=Acted)
 def put_line(request: Any, road_id: int, given: LineIn) -> HttpResponse:
     """Other PIs for the whole line; ``revision`` is the road's."""
     pis = [p.dict() for p in given.pis]
     return acted(*replace_line(request.row, request.user, revision=given.revision, pis=pis))
 
 
-@router.patch("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
+@router.patch("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor, response=Acted)
 def set_pi(request: Any, road_id: int, pi_id: int, given: PIChange) -> HttpResponse:
     return acted(*change_pi(request.row, request.user, pi_id, revision=given.revision, values=given.given()))
 
 
-@router.post("/roads/{int:road_id}/pis/{int:pi_id}/curve", auth=editor)
+@router.post("/roads/{int:road_id}/pis/{int:pi_id}/curve", auth=editor, response=Acted)
 def set_curve(request: Any, road_id: int, pi_id: int, given: CurveBy) -> HttpResponse:
     """The radius of a PI by tangent length, external distance, degree of curve, a place, or the largest that fits."""
     place = (given.place[0], given.place[1]) if given.place else None
@@ -202,12 +204,12 @@ def set_curve(request: Any, road_id: int, pi_id: int, given: CurveBy) -> HttpRes
     )
 
 
-@router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor)
+@router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor, response=Acted)
 def drop_pi(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
     return acted(*delete_pi(request.row, request.user, pi_id, revision=revision))
 
 
-@router.patch("/templates/{int:template_id}", auth=editor)
+@router.patch("/templates/{int:template_id}", auth=editor, response=Acted)
 def set_template(request: Any, template_id: int, given: TemplateChange) -> HttpResponse:
     return acted(
         change_template(request.row, request.user, revision=given.revision, side=given.side, part=given.part, values=given.values)

@@ -9,6 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
 from ninja import Router
 
+from ivoryridge.design.forms.common import ProjectLine, Session
 from ivoryridge.design.models import Membership, Project
 from ivoryridge.design.refusals import NotAllowed
 
@@ -19,7 +20,7 @@ from .schemas import ProjectIn, SignIn
 router = Router()
 
 
-@router.get("/session", auth=None)
+@router.get("/session", auth=None, response=Session)
 def who(request: HttpRequest) -> HttpResponse:
     """The person of this session, or null; also sets the CSRF cookie."""
     get_token(request)
@@ -27,7 +28,7 @@ def who(request: HttpRequest) -> HttpResponse:
     return json_answer({"username": user.get_username() if user.is_authenticated else None})
 
 
-@router.post("/session", auth=None)
+@router.post("/session", auth=None, response=Session)
 def sign_in(request: HttpRequest, given: SignIn) -> HttpResponse:
     user = authenticate(request, username=given.username, password=given.password)
     if user is None:
@@ -36,7 +37,7 @@ def sign_in(request: HttpRequest, given: SignIn) -> HttpResponse:
     return json_answer({"username": user.get_username(), "token": get_token(request)})
 
 
-@router.delete("/session", auth=signed_in)
+@router.delete("/session", auth=signed_in, response=Session)
 def sign_out(request: HttpRequest) -> HttpResponse:
     logout(request)
     return json_answer({"username": None})
@@ -50,12 +51,12 @@ def _rows(user: Any) -> list[dict[str, Any]]:
     ]
 
 
-@router.get("/projects", auth=signed_in)
+@router.get("/projects", auth=signed_in, response=list[ProjectLine])
 def projects(request: HttpRequest) -> HttpResponse:
     return json_answer(_rows(request.user))
 
 
-@router.post("/projects", auth=signed_in)
+@router.post("/projects", auth=signed_in, response=ProjectLine)
 def create_project(request: HttpRequest, given: ProjectIn) -> HttpResponse:
     """A new project; who makes it is its owner."""
     project = Project.objects.create(name=given.name)

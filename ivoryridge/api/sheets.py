@@ -11,6 +11,8 @@ from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.core.sheets.render_svg import render_svg
 from ivoryridge.design.actions.edit_sheets import change_sheet_set
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.road import SheetList
 from ivoryridge.design.models import SheetSet
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.sheets import plan_sheets, section_sheets, sheet_list
@@ -35,12 +37,12 @@ def _one(sheets: SheetSet, kind: str, number: int) -> Any:
     return drawings[number - 1]
 
 
-@router.patch("/sheet-sets/{int:sheet_set_id}", auth=editor)
+@router.patch("/sheet-sets/{int:sheet_set_id}", auth=editor, response=Acted)
 def change(request: Any, sheet_set_id: int, given: SheetSetChange) -> HttpResponse:
     return acted(change_sheet_set(request.row, request.user, revision=given.revision, values=given.given()))
 
 
-@router.get("/sheet-sets/{int:sheet_set_id}/sheets", auth=viewer)
+@router.get("/sheet-sets/{int:sheet_set_id}/sheets", auth=viewer, response=SheetList)
 def listed(request: Any, sheet_set_id: int) -> HttpResponse:
     return json_answer(sheet_list(request.row))
 

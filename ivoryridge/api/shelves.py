@@ -9,6 +9,8 @@ from ninja import Router
 
 from ivoryridge.design.actions.edit_sheets import rename
 from ivoryridge.design.actions.issue_sheets import issue_sheets
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.project import ShelfRow
 from ivoryridge.design.pictures.shelves import shelves_picture
 from ivoryridge.design.refusals import NotThere
 
@@ -20,23 +22,23 @@ from .schemas import IssueIn, NameChange
 router = Router()
 
 
-@router.get("/projects/{int:project_id}/shelves", auth=viewer)
+@router.get("/projects/{int:project_id}/shelves", auth=viewer, response=list[ShelfRow])
 def shelves(request: Any, project_id: int) -> HttpResponse:
     """Everything in the project by shelf, with what it is made from and what is made from it."""
     return json_answer(shelves_picture(request.project))
 
 
-@router.put("/templates/{int:template_id}/name", auth=editor)
+@router.put("/templates/{int:template_id}/name", auth=editor, response=Acted)
 def name_template(request: Any, template_id: int, given: NameChange) -> HttpResponse:
     return acted(rename(request.row, request.user, revision=given.revision, name=given.name))
 
 
-@router.put("/sheet-sets/{int:sheet_set_id}/name", auth=editor)
+@router.put("/sheet-sets/{int:sheet_set_id}/name", auth=editor, response=Acted)
 def name_sheets(request: Any, sheet_set_id: int, given: NameChange) -> HttpResponse:
     return acted(rename(request.row, request.user, revision=given.revision, name=given.name))
 
 
-@router.post("/sheet-sets/{int:sheet_set_id}/issue", auth=editor)
+@router.post("/sheet-sets/{int:sheet_set_id}/issue", auth=editor, response=Acted)
 def give_out(request: Any, sheet_set_id: int, given: IssueIn) -> HttpResponse:
     doing, issue, told = issue_sheets(request.row, request.user, revision=given.revision, remark=given.remark)
     return acted(doing, told, issue_id=issue.pk)

@@ -11,6 +11,8 @@ from ninja import Router
 from ivoryridge.core.terrain.shown import Window
 from ivoryridge.core.terrain.surface import Surface, read_surface
 from ivoryridge.design.actions.edit_surface import change_surface, delete_surface
+from ivoryridge.design.forms.common import Acted
+from ivoryridge.design.forms.ground import GroundReading
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.refusals import BadValue
@@ -25,12 +27,12 @@ from .schemas import Number, SurfaceChange
 router = Router()
 
 
-@router.patch("/surfaces/{int:surface_id}", auth=editor)
+@router.patch("/surfaces/{int:surface_id}", auth=editor, response=Acted)
 def change(request: Any, surface_id: int, given: SurfaceChange) -> HttpResponse:
     return acted(change_surface(request.row, request.user, revision=given.revision, values=given.given()))
 
 
-@router.delete("/surfaces/{int:surface_id}", auth=editor)
+@router.delete("/surfaces/{int:surface_id}", auth=editor, response=Acted)
 def delete(request: Any, surface_id: int, revision: int) -> HttpResponse:
     return acted(*delete_surface(request.row, request.user, revision=revision))
 
@@ -89,7 +91,7 @@ def contours(request: Any, surface_id: int, interval: Number = 1.0, rounded: boo
     )
 
 
-@router.get("/surfaces/{int:surface_id}/reading", auth=viewer)
+@router.get("/surfaces/{int:surface_id}/reading", auth=viewer, response=GroundReading)
 def reading(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
     """Level, slope and direction of fall at a place; nulls where there is no ground."""
     made, _ = surface_of(assemble_surface(request.row))

@@ -5,7 +5,7 @@ Curvature is in 1/m, positive to the right (clockwise, the sense in which azimut
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -94,7 +94,7 @@ def spiral_tangents(radius: float, length: float) -> tuple[float, float]:
     return x - y / np.tan(angle), y / np.sin(angle)
 
 
-def element_kind(k0: float, k1: float) -> str:
+def element_kind(k0: float, k1: float) -> Literal["Line", "Curve", "Spiral"]:
     """LandXML's word for an element: Line, Curve or Spiral."""
     if abs(k1 - k0) > FLAT_CURVATURE:
         return "Spiral"

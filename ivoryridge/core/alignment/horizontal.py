@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -78,7 +78,7 @@ class HorizontalAlignment:
     def end_station(self) -> float:
         return float(self.stations[-1])  # summed as the stations are, so that both are one number
 
-    def kind(self, i: int) -> str:
+    def kind(self, i: int) -> Literal["Line", "Curve", "Spiral"]:
         return element_kind(self.k0[i], self.k1[i])
 
     def evaluate(self, station: Any) -> tuple[Floats, Floats, Floats]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,7 @@ from .turning import Crossfall, turned_falls
 
 Floats = NDArray[np.float64]
 Overrides = Mapping[str, Mapping[str, Any]]
+Side = Literal["left", "right"]
 
 __all__ = ["Block", "cut_ground", "search_reach", "side_ground", "solve_block"]
 
@@ -56,7 +57,7 @@ class Block:
     def station(self) -> Floats:
         return self.places.station
 
-    def sides(self) -> tuple[tuple[str, float, SideColumns, tuple[PlacedPart, ...]], ...]:
+    def sides(self) -> tuple[tuple[Side, float, SideColumns, tuple[PlacedPart, ...]], ...]:
         """Name, sign of the offset, columns and parts of either side."""
         return (("left", -1.0, self.left, self.template.left), ("right", 1.0, self.right, self.template.right))
 

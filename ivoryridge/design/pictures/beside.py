@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, sample_stations
 from ivoryridge.core.errors import IvoryRidgeError
 
+from ..forms.road import Beside, CandidateLine, Crosses, GroundBeside
 from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, pvi_from_row
 from ..inputs.surface import assemble_surface
@@ -29,14 +30,22 @@ __all__ = ["beside_picture", "candidates_picture", "other_lines"]
 MOST_CROSSINGS = 200
 
 
-def candidates_picture(road: Road) -> list[dict[str, Any]]:
+def candidates_picture(road: Road) -> list[CandidateLine]:
     """Every profile of the line: its course, and cut, fill and balance of the road with it; or why it cannot be computed."""
     inputs = assemble_road(road)
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
     out = []
     for c in [{"id": "", "name": FIRST_PROFILE}, *road.candidates]:
         pvis = tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road, candidate=c["id"]))
-        row: dict[str, Any] = {**c, "used": c["id"] == road.candidate, "points": [], "cut": None, "fill": None, "problem": None}
+        row: CandidateLine = {
+            "id": c["id"],
+            "name": c["name"],
+            "used": c["id"] == road.candidate,
+            "points": [],
+            "cut": None,
+            "fill": None,
+            "problem": None,
+        }
         own = replace(inputs, pvis=pvis)
         try:
             if len(pvis) >= 2:
@@ -52,10 +61,10 @@ def candidates_picture(road: Road) -> list[dict[str, Any]]:
     return out
 
 
-def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> dict[str, Any]:
+def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> Beside:
     inputs = assemble_road(road)
     line = line_of(inputs)
-    grounds = []
+    grounds: list[GroundBeside] = []
     if inputs.surface is not None and inputs.surface.sources:
         grounds += [
             {"name": f"{abs(o):g} m {'right' if o > 0 else 'left'}", "points": _ground(inputs, inputs.surface, o)}
@@ -68,11 +77,11 @@ def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> dic
     return {"grounds": grounds, "crossings": _roads_across(road, inputs, line) + _lines_across(road, line)}
 
 
-def _ground(inputs: RoadInputs, recipe: Any, offset: float) -> list[list[float | None]]:
+def _ground(inputs: RoadInputs, recipe: Any, offset: float) -> list[tuple[float, float | None]]:
     """Station and level of a ground under the line or beside it; the station is that of the line square to the place."""
 
     table = ground_beside(inputs, recipe, offset)
-    return [[round(float(s), 2), round(float(z), 3) if np.isfinite(z) else None] for s, z in table]
+    return [(round(float(s), 2), round(float(z), 3) if np.isfinite(z) else None) for s, z in table]
 
 
 def _course(line: HorizontalAlignment) -> Any:
@@ -84,9 +93,9 @@ def _places(found: Any) -> Floats:
     return np.array([[p.x, p.y] for p in points]).reshape(-1, 2)
 
 
-def _roads_across(road: Road, inputs: RoadInputs, line: HorizontalAlignment) -> list[dict[str, Any]]:
+def _roads_across(road: Road, inputs: RoadInputs, line: HorizontalAlignment) -> list[Crosses]:
     """Other roads where their lines cross this one, at the level of their profiles."""
-    out = []
+    out: list[Crosses] = []
     for other in Road.present.filter(project=road.project).exclude(pk=road.pk).select_related("project", "surface", "template"):
         try:
             theirs = assemble_road(other)
@@ -116,9 +125,9 @@ def _roads_across(road: Road, inputs: RoadInputs, line: HorizontalAlignment) -> 
     return out
 
 
-def _lines_across(road: Road, line: HorizontalAlignment) -> list[dict[str, Any]]:
+def _lines_across(road: Road, line: HorizontalAlignment) -> list[Crosses]:
     """Received lines that are no part of the ground, with levels of their own: pipes, services, edges."""
-    out: list[dict[str, Any]] = []
+    out: list[Crosses] = []
     course = _course(line)
     for survey in SurveySet.present.filter(project=road.project).only("id", "name", "roles"):
         arrays = survey_arrays(survey.pk)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +10,7 @@ from ivoryridge.core.earthwork.end_area import average_end_area, compute_areas, 
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.tolerances import SAME_STATION
 
+from ..forms.road import CutFill, VolumeRow, VolumesPicture, VolumeWay
 from ..inputs.road import RoadInputs
 from ..results.corridor import corridor_at, corridor_of, corridor_over, missing_for_corridor
 
@@ -21,12 +20,12 @@ __all__ = ["WAYS", "volumes_picture"]
 
 # bends: end areas, every element as long as it is in the bend; plain: end areas as if the line were straight; prismoidal: with the
 # real section in the middle of each interval, bends too
-WAYS = ("bends", "plain", "prismoidal")
+WAYS: tuple[VolumeWay, ...] = ("bends", "plain", "prismoidal")
 
 
 def volumes_picture(
-    inputs: RoadInputs, station_from: float | None = None, station_to: float | None = None, *, way: str = "bends"
-) -> dict[str, Any]:
+    inputs: RoadInputs, station_from: float | None = None, station_to: float | None = None, *, way: VolumeWay = "bends"
+) -> VolumesPicture:
     """One row a section: station, areas, volumes since the section before, running totals from the range's start; and the totals by
     every way side by side. The ends of the range are sections, wherever the road's own lie.
 
@@ -46,7 +45,7 @@ def volumes_picture(
     cut, fill = by[way]
     total_cut, total_fill = (np.concatenate([[0.0], np.cumsum(x)]) for x in (cut, fill))
     unmet = _unmet(corridor)
-    rows = [
+    rows: list[VolumeRow] = [
         {
             "station": float(s), "cut_area": float(areas.cut[i]), "fill_area": float(areas.fill[i]),
             "cut": float(cut[i - 1]) if i else 0.0, "fill": float(fill[i - 1]) if i else 0.0, "cumulative_cut": float(total_cut[i]),
@@ -57,7 +56,7 @@ def volumes_picture(
     layers = {m: float(x.sum()) for m, x in v.layers.items()}
     if way == "plain":
         layers = {m: float(average_end_area(corridor.station, a)[corridor.joined].sum()) for m, a in areas.layers.items()}
-    totals = {w: {"cut": float(c.sum()), "fill": float(f.sum())} for w, (c, f) in by.items()}
+    totals: dict[str, CutFill] = {w: {"cut": float(c.sum()), "fill": float(f.sum())} for w, (c, f) in by.items()}
     return {"rows": rows, "totals": totals, "way": way, "layers": [{"material": m, "volume": x} for m, x in layers.items()]}
 
 

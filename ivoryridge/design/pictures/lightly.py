@@ -9,22 +9,33 @@ import numpy as np
 
 from ivoryridge.core.alignment.horizontal import sample_stations
 
+from ..forms.road import LightRoad
 from ..inputs.network import Network
 from ..inputs.road import RoadInputs
 from ..kept.kinds import tag
+from ..results.levels import profile_of
 from ..results.line import line_of
 from ..results.road import problems_of
+from .numbers import level_stations
 
 __all__ = ["dependents_lightly", "lightly_key", "road_lightly", "roads_lightly"]
 
 
-def road_lightly(road: RoadInputs) -> dict[str, Any]:
-    """Name, line in plan (rows of E, N, m), and step -> sentence of what cannot be computed."""
+def road_lightly(road: RoadInputs) -> LightRoad:
+    """Name, line (rows of E, N and level, m; None where the road has no level), and step -> sentence of what cannot be computed."""
     problems = problems_of(road, whole=False) if road.has_line else {}
-    points: list[Any] = []
+    points: list[tuple[float, float, float | None]] = []
     if road.has_line and "line" not in problems:
         line = line_of(road)
-        points = np.round(line.evaluate(sample_stations(line, 500.0, 0.05))[0], 2).tolist()
+        s = sample_stations(line, 500.0, 0.05)
+        profile = profile_of(road) if len(road.pvis) >= 2 and "levels" not in problems else None
+        levels = np.full(len(s), np.nan)
+        if profile is not None:
+            s = np.union1d(s, np.clip(level_stations(profile), s[0], s[-1]))
+            inside = (s >= profile.station[0]) & (s <= profile.station[-1])
+            levels = np.where(inside, profile.evaluate(np.clip(s, profile.station[0], profile.station[-1]))[0], np.nan)
+        places = np.round(line.evaluate(s)[0], 2).tolist()
+        points = [(e, n, None if np.isnan(z) else round(float(z), 2)) for (e, n), z in zip(places, levels, strict=True)]
     return {
         "road_id": road.road_id,
         "name": road.name,
@@ -34,10 +45,10 @@ def road_lightly(road: RoadInputs) -> dict[str, Any]:
 
 
 def lightly_key(network: Network) -> str:
-    return tag("roads lightly", 1, tuple(network.road(pk) for pk in sorted(network.own)))
+    return tag("roads lightly", 2, tuple(network.road(pk) for pk in sorted(network.own)))
 
 
-def roads_lightly(network: Network) -> list[dict[str, Any]]:
+def roads_lightly(network: Network) -> list[LightRoad]:
     return [road_lightly(network.road(pk)) for pk in sorted(network.own)]
 
 

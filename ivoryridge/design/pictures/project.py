@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from ivoryridge.core.section.roles import roles_told
 from ivoryridge.core.section.template import library_part
 from ivoryridge.core.terrain.recipe import usual_role
 
+from ..forms.project import Project as ProjectForm
 from ..inputs.network import network_of
 from ..inputs.standards import all_standards
 from ..inputs.surface import SURFACE_SETTINGS, SurfaceRecipe
@@ -18,12 +19,12 @@ from ..results.surface import surface
 __all__ = ["project_picture"]
 
 
-def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
+def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
     undo, redo = next_undo(project, user), next_redo(project, user)
     sets = {s.pk: s for s in SurveySet.present.filter(project=project).defer("arrays")}
     recipes = network_of(project.pk).surfaces
     surfaces = [_surface_picture(s, sets, recipes[s.pk]) for s in Surface.present.filter(project=project)]
-    return {
+    return cast(ProjectForm, {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
         "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
@@ -42,7 +43,7 @@ def project_picture(project: Project, role: str, user: Any) -> dict[str, Any]:
             for f in ReceivedFile.objects.filter(project=project, survey_sets__removed=False).distinct().defer("content").select_related("received_by")
         ],
         "ledger": {"head": str(project.head), "undo": undo.label if undo else None, "redo": redo.label if redo else None},
-    }  # fmt: skip
+    })  # fmt: skip
 
 
 def _surface_picture(s: Surface, sets: dict[int, SurveySet], recipe: SurfaceRecipe) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import asdict
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +17,10 @@ from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.roles import role_named
 
+from ..forms.common import Problem
+from ..forms.road import Crossfall as CrossfallForm
+from ..forms.road import Earthwork, EdgeLine, Edges, Line, LineElement, PIRow, PVIRow, RoadDesign, RoadFindings, RoadShape
+from ..forms.road import Levels as LevelsForm
 from ..inputs.road import RoadInputs
 from ..inputs.standards import standard_at_hand, standard_of
 from ..kept.kinds import Content, tag, versions
@@ -26,7 +30,7 @@ from ..results.guides import guides_picture
 from ..results.levels import Levels
 from ..results.line import pis_of, tied_pis
 from ..results.road import RoadResults, design_road
-from .numbers import rounded
+from .numbers import level_stations, rounded
 from .section import section_drawn
 
 Floats = NDArray[np.float64]
@@ -43,15 +47,15 @@ def road_key(inputs: RoadInputs) -> str:
     return tag("road", PICTURE_VERSION, versions(), standard, inputs)
 
 
-def road_picture(inputs: RoadInputs) -> dict[str, Any]:
+def road_picture(inputs: RoadInputs) -> RoadDesign:
     """Everything the views of a road draw, from saved values."""
     shape, found = road_pictures(inputs)
-    return {**shape, **found, "problems": {**shape["problems"], **found["problems"]}}
+    return cast(RoadDesign, {**shape, **found, "problems": {**shape["problems"], **found["problems"]}})
 
 
 def road_pictures(
     inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False, outline_only: bool = False
-) -> Iterator[dict[str, Any]]:
+) -> Iterator[RoadShape | RoadFindings]:
     """What the views of a road draw, from saved values or from those of a trial, in two parts: its shape with section and
     volumes, then how it stands against the standard. A drag is drawn with the first while the second is still worked out.
 
@@ -63,7 +67,7 @@ def road_pictures(
     on_line = {} if levels_only else {
         "pis": _pis(inputs, r.line), "line": _line(r.line) if r.line else None, "ground": rounded(r.ground, 3) if len(r.ground) else [],
     }  # fmt: skip
-    yield {
+    shape = {
         "key": road_key(inputs),
         "road_id": inputs.road_id,
         **on_line,
@@ -78,10 +82,11 @@ def road_pictures(
         **guides_picture(inputs, r.levels),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
+    yield cast(RoadShape, shape)
     yield _findings(inputs, r)
 
 
-def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:
+def _findings(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
     """Open findings of the corridor and against the standard, departures that are accepted, and why there are none if so."""
     problems = {}
     against: list[dict[str, Any]] = []
@@ -91,14 +96,14 @@ def _findings(inputs: RoadInputs, r: RoadResults) -> dict[str, Any]:
         except IvoryRidgeError as error:
             problems["standard"] = _problem(error)
     accepted = inputs.departures
-    return {
+    return cast(RoadFindings, {
         "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings] if r.corridor is not None else []),
         "departures": [{**f, **accepted[f["key"]]} for f in against if f["key"] in accepted],
         "problems": problems,
-    }  # fmt: skip
+    })  # fmt: skip
 
 
-def _crossfall(inputs: RoadInputs) -> dict[str, Any] | None:
+def _crossfall(inputs: RoadInputs) -> CrossfallForm:
     """The diagram of a road whose carriageway turns; bends by PI with what is pinned."""
     settings = {
         "off": bool(inputs.crossfall.get("off")),
@@ -110,41 +115,43 @@ def _crossfall(inputs: RoadInputs) -> dict[str, Any] | None:
     except IvoryRidgeError:  # why is told with the road, which needs it
         turning = None
     if turning is None:
-        return {**settings, "station": [], "left": [], "right": [], "normal": [], "bends": [], "half_width": 0.0}
+        return cast(
+            CrossfallForm, {**settings, "station": [], "left": [], "right": [], "normal": [], "bends": [], "half_width": 0.0}
+        )
     d = turning.diagram
-    return {
+    return cast(CrossfallForm, {
         **settings, "station": rounded(d.station, 3), "left": rounded(d.left, 6), "right": rounded(d.right, 6), "normal": d.normal,
         "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else None} for b in d.bends],
-    }  # fmt: skip
+    })  # fmt: skip
 
 
-def _problem(e: IvoryRidgeError) -> dict[str, Any]:
+def _problem(e: IvoryRidgeError) -> Problem:
     return {"code": e.code, "sentence": e.sentence, "where": e.where}
 
 
-def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[dict[str, Any]]:
-    out = []
+def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[PIRow]:
+    out: list[PIRow] = []
     with_rows = bool(inputs.pi_rows)
     pis = (tied_pis(inputs) if with_rows else pis_of(inputs)) if line is not None else inputs.pis
     for i, (p, (pk, revision)) in enumerate(zip(pis, inputs.pi_rows or [(None, 0)] * len(pis), strict=True)):
-        row: dict[str, Any] = {
+        row: PIRow = {
             "id": pk, "revision": revision, "easting": p.easting, "northing": p.northing, "radius": p.radius,
             "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis, "straight_held": pk in inputs.held_straights,
         }  # fmt: skip
         if line is not None:
             own = np.flatnonzero(line.pi_of == i)
             if len(own):
-                row["stations"] = [float(line.stations[own[0]]), float(line.stations[own[-1] + 1])]
+                row["stations"] = (float(line.stations[own[0]]), float(line.stations[own[-1] + 1]))
                 row["turn"] = int(np.sign(line.k0[own].sum() + line.k1[own].sum()))
         out.append(row)
     return out
 
 
-def _line(line: HorizontalAlignment) -> dict[str, Any]:
+def _line(line: HorizontalAlignment) -> Line:
     s = sample_stations(line, 500.0, 0.01)  # straights need their ends only; on bends chords leave the arc by R / 80 000
     places, azimuth, curvature = line.evaluate(s)
     ends = line.stations
-    elements = []
+    elements: list[LineElement] = []
     for i, j in line.whole_elements():
         k0, k1, length = float(line.k0[i]), float(line.k1[j]), float(line.length[i : j + 1].sum())
         elements.append({
@@ -159,11 +166,9 @@ def _line(line: HorizontalAlignment) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _levels(levels: Levels) -> dict[str, Any]:
+def _levels(levels: Levels) -> LevelsForm:
     p = levels.profile
-    inner = np.arange(p.station[0], p.station[-1], 5.0)
-    piece = np.clip(np.searchsorted(p.station, inner, side="right") - 1, 0, len(p.rate) - 1)
-    stations = np.unique(np.concatenate([p.station, inner[p.rate[piece] != 0]]))  # a straight grade needs its ends only
+    stations = level_stations(p)
     z, grade = p.evaluate(stations)
     return {
         "start": float(p.station[0]), "end": float(p.station[-1]),
@@ -172,10 +177,10 @@ def _levels(levels: Levels) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
+def _pvis(inputs: RoadInputs, r: RoadResults) -> list[PVIRow]:
     if r.levels is None:
         return []
-    out = []
+    out: list[PVIRow] = []
     pvis, rows = r.levels.pvis, r.levels.rows
     for i, (p, row) in enumerate(zip(pvis, rows, strict=True)):
         g_in = (p.elevation - pvis[i - 1].elevation) / (p.station - pvis[i - 1].station) if i else None
@@ -184,7 +189,7 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
         change = (g_out - g_in) if g_in is not None and g_out is not None else 0.0
         k = length / abs(100 * change) if length and abs(change) > 1e-9 else None
         out.append({
-            "id": row.id, "revision": row.revision, "anchor": row.anchor, "tangent_point": row.tangent_point, "pi": row.pi,
+            "id": row.id, "revision": row.revision, "anchor": cast(Any, row.anchor), "tangent_point": row.tangent_point, "pi": row.pi,
             "ahead": row.ahead, "station": round(p.station, 4), "elevation": p.elevation, "half_in": p.half_in, "half_out": p.half_out,
             "circular": p.circular, "circle_differs": circle_differs(g_in, g_out, length) if p.circular and g_in is not None and g_out is not None else 0.0,
             "length": length, "grade_in": g_in, "grade_out": g_out, "k": k, "kind": "crest" if change < 0 else "sag",
@@ -192,10 +197,10 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[dict[str, Any]]:
     return out
 
 
-def _edges(corridor: Corridor, outline_only: bool = False) -> dict[str, Any]:
+def _edges(corridor: Corridor, outline_only: bool = False) -> Edges:
     """Edge lines in plan for drawing: whole centimetres east and north of an origin, in one row a line; quick to write and read."""
     origin = np.floor(corridor.places.place[0])
-    lines = [
+    lines: list[EdgeLine] = [
         {
             "side": e.side,
             "role": e.role,
@@ -208,7 +213,7 @@ def _edges(corridor: Corridor, outline_only: bool = False) -> dict[str, Any]:
     return {"origin": origin.tolist(), "lines": lines}
 
 
-def _earthwork(r: RoadResults) -> dict[str, Any]:
+def _earthwork(r: RoadResults) -> Earthwork:
     assert r.corridor is not None and r.areas is not None and r.volumes is not None
     v, a = r.volumes, r.areas
     return {

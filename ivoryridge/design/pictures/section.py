@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any
+from typing import Literal, cast
 
 import numpy as np
 
@@ -12,6 +12,8 @@ from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
 from ivoryridge.core.section.roles import TOE, role_named
 from ivoryridge.core.section.solve import SideColumns
 
+from ..forms.common import Finding
+from ..forms.road import Section, SectionLayer, SectionLink, SectionNode, SectionSide
 from ..inputs.road import RoadInputs
 from ..results.corridor import corridor_at
 from ..results.levels import profile_of
@@ -21,7 +23,7 @@ from .numbers import rounded
 __all__ = ["section_drawn", "section_picture"]
 
 
-def section_picture(inputs: RoadInputs, station: float) -> dict[str, Any]:
+def section_picture(inputs: RoadInputs, station: float) -> Section:
     """The cross section at one station: ground, both sides, areas. Raises what keeps it from being computed."""
     line, profile = line_of(inputs), profile_of(inputs)
     first, last = max(line.start_station, profile.station[0]), min(line.end_station, profile.station[-1])
@@ -30,7 +32,7 @@ def section_picture(inputs: RoadInputs, station: float) -> dict[str, Any]:
     return section_drawn(corridor, compute_areas(corridor))
 
 
-def section_drawn(corridor: Corridor, areas: SectionAreas) -> dict[str, Any]:
+def section_drawn(corridor: Corridor, areas: SectionAreas) -> Section:
     block, _ = corridor.section(0)
     ground = block.ground.section(0)
     return {
@@ -40,15 +42,15 @@ def section_drawn(corridor: Corridor, areas: SectionAreas) -> dict[str, Any]:
         "ground": rounded(ground, 3), "cut": float(areas.cut[0]), "fill": float(areas.fill[0]),
         "layers": [{"material": m, "area": float(a[0])} for m, a in areas.layers.items()],
         "sides": [_side(sign, columns, name) for name, sign, columns, _ in block.sides()],
-        "findings": [f.as_dict() for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
+        "findings": [cast(Finding, f.as_dict()) for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
     }  # fmt: skip
 
 
-def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
+def _side(sign: float, c: SideColumns, name: Literal["left", "right"]) -> SectionSide:
     """Nodes, finished links with width and slope, the formation line, and layer areas; offsets + right."""
     there = [i for i in range(len(c.names)) if c.present[i, 0]]
     position = {i: k for k, i in enumerate(there)}
-    nodes = [
+    nodes: list[SectionNode] = [
         {
             "name": c.names[i],
             "role": c.roles[i],
@@ -60,7 +62,7 @@ def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
         for i in there
     ]
     outline = [i for i in c.outline("finished") if c.present[i, 0]]
-    links = []
+    links: list[SectionLink] = []
     for a, b in itertools.pairwise(outline):
         width = float(c.across[b, 0] - c.across[a, 0])
         rise = float(c.level[b, 0] - c.level[a, 0])
@@ -68,8 +70,8 @@ def _side(sign: float, c: SideColumns, name: str) -> dict[str, Any]:
             {"from": position[a], "to": position[b], "width": width, "slope": rise / width if abs(width) > 1e-9 else None}
         )
     formation = [position[i] for i in c.outline("formation") if c.present[i, 0]]
-    layers = [
-        {"material": material, "points": [[sign * float(c.across[i, 0]), float(c.level[i, 0])] for i in loop]}
+    layers: list[SectionLayer] = [
+        {"material": material, "points": [(sign * float(c.across[i, 0]), float(c.level[i, 0])) for i in loop]}
         for _, material, loop in c.areas if all(c.present[i, 0] for i in loop)
     ]  # fmt: skip
     toe = next((sign * float(c.across[i, 0]) for i in there if c.roles[i] == TOE), None)

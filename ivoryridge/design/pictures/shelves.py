@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from typing import Any
+from typing import Any, cast
 
+from ..forms.project import ShelfRow
 from ..models import Issue, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 from ..objects import kind_named
 
 __all__ = ["shelves_picture"]
 
 
-def shelves_picture(project: Project) -> list[dict[str, Any]]:
+def shelves_picture(project: Project) -> list[ShelfRow]:
     """Rows ``{id, shelf, kind, row, revision, name, told, made_from, made_into}``; ids are ``kind-number``."""
     out: list[dict[str, Any]] = []
 
@@ -53,7 +54,7 @@ def shelves_picture(project: Project) -> list[dict[str, Any]]:
         told = f"{issue.issued_by.get_username()}, {issue.issued_at:%Y-%m-%d}" + (f": {issue.remark}" if issue.remark else "")
         files = [{"id": f.pk, "name": f.name, "size": f.size} for f in issue.files.defer("content").order_by("pk")]
         put("issue", issue, told, [f"sheets-{issue.sheet_set_id}"], files=files, record=issue.record)
-    return _with_both_ways(out)
+    return cast(list[ShelfRow], _with_both_ways(out))
 
 
 def _with_both_ways(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:

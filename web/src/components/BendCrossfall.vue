@@ -1,28 +1,26 @@
 <script setup lang="ts">
 /** Crossfall of the chosen PI's bend: the standard's until something is pinned; and of the whole road when no PI is chosen. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
+import type { Changes } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
-import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
 
 const props = defineProps<{ index: number | null }>()
 const bench = useWorkbench()
-const ui = useUi()
 const turning = computed(() => bench.design.value?.crossfall ?? null)
 const bend = computed(() => turning.value?.bends.find((b) => b.pi === props.index) ?? null)
 const wrong = ref<Record<string, string>>({})
 const PLACES = [['level_in', 'Level at'], ['full_in', 'Full from'], ['full_out', 'Full to'], ['level_out', 'Level again at']] as const
-async function act(call: () => Promise<unknown>, field: string) {
+async function act(call: Promise<unknown>, field: string) {
   wrong.value = {}
-  const done = await bench.act(call as never, { silentFailure: true })
+  const done = await call
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
-const revision = () => bench.road.value!.revision
-const pin = (values: Record<string, number>, field: string) => act(() => api.patch(`/roads/${ui.roadId}/crossfall/${bend.value!.pi_id}`, { revision: revision(), ...values }), field)
-const setRoad = (values: Record<string, unknown>) => act(() => api.patch(`/roads/${ui.roadId}/crossfall`, { revision: revision(), ...values }), 'road')
+const quiet = { silentFailure: true }
+const pin = (values: Record<string, number>, field: string) => act(bench.change('bend', bend.value!.pi_id!, values, quiet), field)
+const setRoad = (values: Changes['crossfall']) => act(bench.change('crossfall', bench.road.value!.id, values, quiet), 'road')
 function place(field: (typeof PLACES)[number][0], station: number | null) {
   if (station === null) return
   const [ts, st] = bench.design.value!.pis[bend.value!.pi]!.stations!
@@ -37,14 +35,14 @@ function place(field: (typeof PLACES)[number][0], station: number | null) {
         <NumberField label="Full crossfall" kind="grade" :model-value="bend.rate" :decimals="1" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.rate" test="bend-rate" @change="(v) => v !== null && pin({ rate: v }, 'rate')" />
         <NumberField v-for="[f, name] in PLACES" :key="f" :label="name" kind="station" :model-value="bend[f]" :decimals="2" :group="bench.style.value.group" :disabled="!bench.canEdit.value" :wrong="wrong[f]" :test="`bend-${f}`" @change="place(f, $event)" />
         <div v-if="bend.asked" class="value"><span>The standard asks for</span><b>{{ formatNumber(100 * bend.asked, 1) }} %</b></div>
-        <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend" @click="act(() => api.delete(`/roads/${ui.roadId}/crossfall/${bend!.pi_id}?revision=${revision()}`), 'rate')">Back to the standard's</button></div>
+        <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend" @click="act(bench.remove('bend', bend!.pi_id!, quiet), 'rate')">Back to the standard's</button></div>
       </FoldGroup>
     </template>
   </template>
   <template v-else-if="turning">
     <FoldGroup title="Crossfall">
       <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value" data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option value="on">by the standard</option><option value="off">not at all</option></select></label>
-      <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off" data-test="crossfall-axis" @change="setRoad({ axis: ($event.target as HTMLSelectElement).value })"><option value="centre">the centre</option><option value="inner">the inner edge</option><option value="outer">the outer edge</option></select></label>
+      <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off" data-test="crossfall-axis" @change="setRoad({ axis: ($event.target as HTMLSelectElement).value as NonNullable<Changes['crossfall']['axis']> })"><option value="centre">the centre</option><option value="inner">the inner edge</option><option value="outer">the outer edge</option></select></label>
       <NumberField label="Runoff on the tangent" kind="grade" :model-value="turning.share ?? 2 / 3" :decimals="0" unit="%" :disabled="!bench.canEdit.value || turning.off" @change="(v) => v !== null && setRoad({ share: v > 1 ? v / 100 : v })" />
       <p v-if="wrong.road" class="wrong" role="alert">{{ wrong.road }}</p>
     </FoldGroup>

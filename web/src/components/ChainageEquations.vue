@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Places where the count of chainage jumps: what is read before each, and from what it counts on. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import { useWorkbench } from '@/composables/workbench'
 import { countedAt } from '@/lib/chainage'
 import { formatStation } from '@/lib/format'
@@ -15,7 +14,7 @@ const wrong = ref('')
 const plain = (v: number) => formatStation(v, bench.style.value, 3)
 async function put(next: [number, number][]) {
   wrong.value = ''
-  const done = await bench.act(() => api.put(`/roads/${ui.roadId}/equations`, { revision: bench.road.value!.revision, equations: next }), { silentFailure: true })
+  const done = await bench.put('road', ui.roadId!, 'equations', { equations: next }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 const all = (): [number, number][] => bench.equations.value.map(([a, j]) => [a, j])

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** The radius of the chosen PI by something else that is known of its curve. */
 import { computed, ref, watch } from 'vue'
-import { api } from '@/api/client'
-import type { Acted, PIRow } from '@/api/types'
+import type { PIRow } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
@@ -16,7 +15,7 @@ const wrong = ref('')
 const unit = computed(() => WAYS.find(([k]) => k === by.value)?.[2] ?? '')
 async function set(more: { value?: number; place?: [number, number] } = {}) {
   wrong.value = ''
-  const done = await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/pis/${props.pi.id}/curve`, { revision: bench.revisionOf(props.pi, 'pis'), by: by.value, ...more }), { silentFailure: true })
+  const done = await bench.post('pi', props.pi.id!, 'curve', { by: by.value, ...more }, { silentFailure: true })
   if (done) by.value = ''
   else wrong.value = bench.failure.value?.message ?? ''
 }

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** The standard, and the design speeds along the road: the project's from the start, others each from its chainage on. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
-import type { Acted } from '@/api/types'
+import type { Changes } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
@@ -11,11 +10,11 @@ const bench = useWorkbench()
 const settings = computed(() => bench.project.value?.settings)
 const speeds = computed(() => bench.road.value?.speeds ?? [])
 const wrong = ref('')
-const setProject = (values: Record<string, unknown>) => bench.act(() => api.patch<Acted>(`/projects/${bench.projectId}`, { revision: bench.project.value!.revision, ...values }))
+const setProject = (values: Changes['project']) => bench.change('project', bench.projectId, values)
 async function put(next: [number, number][]) {
   wrong.value = ''
   const road = bench.road.value!
-  const done = await bench.act(() => api.put<Acted>(`/roads/${road.id}/speeds`, { revision: road.revision, speeds: next }), { silentFailure: true })
+  const done = await bench.put('road', road.id, 'speeds', { speeds: next }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 const change = (i: number, k: 0 | 1, value: number | null) => value !== null && put(speeds.value.map((row, j) => (j === i ? (k ? [row[0], value] : [value, row[1]]) : row)))

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** One finding: what, value against limit, where the limit is printed, and the ways out as links. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
-import { isDesignFinding, type Acted, type DesignFinding, type Finding } from '@/api/types'
+import { isDesignFinding, type DesignFinding, type Finding } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 
@@ -35,17 +34,16 @@ async function take(way: DesignFinding['ways'][number]) {
   wrong.value = ''
   const d = bench.design.value!
   const pi = d.pis[way.index], pvi = d.pvis[way.index]
-  const run = () => {
-    if (way.kind === 'pi') return api.patch<Acted>(`/roads/${d.road_id}/pis/${pi!.id}`, { revision: bench.revisionOf(pi!, 'pis'), ...way.values })
-    const share = pvi!.length ? pvi!.half_in / pvi!.length : 0.5
-    return api.patch<Acted>(`/roads/${d.road_id}/pvis/${pvi!.id}`, { revision: bench.revisionOf(pvi!, 'pvis'), half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) })
-  }
-  if (!(await bench.act(run, { silentFailure: true }))) wrong.value = bench.failure.value?.message ?? ''
+  const share = pvi?.length ? pvi.half_in / pvi.length : 0.5
+  const done = way.kind === 'pi'
+    ? await bench.change('pi', pi!.id!, way.values, { silentFailure: true })
+    : await bench.change('pvi', pvi!.id, { half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) }, { silentFailure: true })
+  if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 async function settle(text: string) {
   wrong.value = ''
   const road = bench.road.value!
-  const done = await bench.act(() => api.post<Acted>(`/roads/${road.id}/departures`, { revision: road.revision, key: f.value!.key, remark: text }), { silentFailure: true })
+  const done = await bench.post('road', road.id, 'departures', { key: f.value!.key, remark: text }, { silentFailure: true })
   if (done) remarking.value = false
   else wrong.value = bench.failure.value?.message ?? ''
 }

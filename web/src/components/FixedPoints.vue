@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Levels that the profile is to hit or to stay above or below; added at the reading mark, edited by number. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import type { FixedPoint } from '@/api/types'
 import { levelAt } from '@/canvas/shared/alongLine'
 import { useWorkbench } from '@/composables/workbench'
@@ -16,7 +15,7 @@ const wrong = ref('')
 const KINDS = { exact: 'hits', above: 'stays above', below: 'stays below' }
 async function put(next: FixedPoint[]) {
   wrong.value = ''
-  const done = await bench.act(() => api.put(`/roads/${ui.roadId}/fixed-points`, { revision: bench.road.value!.revision, points: next }), { silentFailure: true })
+  const done = await bench.put('road', ui.roadId!, 'fixed-points', { points: next }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 const change = (i: number, values: Partial<FixedPoint>) => put(points.value.map((p, k) => (k === i ? { ...p, ...values } : p)))

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 /** A group of the inspector under a heading that folds it. Who folds or opens one finds it so again on this computer. */
 import { computed } from 'vue'
-import { useUi } from '@/stores/ui'
+import { useLook } from '@/stores/look'
 
 const props = defineProps<{ title: string; note?: string; count?: number; alarm?: boolean; shut?: boolean; test?: string }>()
-const ui = useUi()
-const open = computed(() => ui.folds[props.title] ?? !props.shut)
+const look = useLook()
+const open = computed(() => look.folds[props.title] ?? !props.shut)
 function turn(event: Event) {
   const now = (event.target as HTMLDetailsElement).open
-  if (now !== open.value) ui.folds = { ...ui.folds, [props.title]: now }
+  if (now !== open.value) look.folds = { ...look.folds, [props.title]: now }
 }
 </script>
 

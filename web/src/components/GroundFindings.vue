@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** What the checks found in the ground, each with its place and its ways out. */
 import { ref } from 'vue'
-import { api } from '@/api/client'
 import type { GroundFinding } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
@@ -18,7 +17,7 @@ const wrong = ref('')
 async function answer(f: GroundFinding, how: string, more: Record<string, unknown> = {}) {
   wrong.value = ''
   const s = props.ground.surface.value!
-  const done = await bench.act(() => api.post(`/surfaces/${s.id}/answers`, { revision: s.revision, key: f.key, how, ...more }), { silentFailure: how === 'keep' })
+  const done = await bench.post('surface', s.id, 'answers', { key: f.key, how, ...more }, { silentFailure: how === 'keep' })
   if (done) keeping.value = ''
   else wrong.value = bench.failure.value?.message ?? ''
 }

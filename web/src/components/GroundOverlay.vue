@@ -3,23 +3,24 @@
 import { computed } from 'vue'
 import { toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import type { Ground } from '@/composables/useGround'
-import type { GroundTools } from '@/composables/useGroundTools'
+import type { usePlanPointer } from '@/composables/usePlanPointer'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
-const props = defineProps<{ view: ViewTransform; ground: Ground; tools: GroundTools; editing: boolean }>()
+const props = defineProps<{ view: ViewTransform; ground: Ground; on: ReturnType<typeof usePlanPointer>; editing: boolean }>()
 const ui = useUi()
+const look = useLook()
 const screen = (e: number, n: number) => toScreen(props.view, e, n)
 const text = (path: readonly (readonly [number, number, ...unknown[]])[]) => path.map((p) => screen(p[0], p[1]).join(',')).join(' ')
-const paths = computed(() => (props.ground.surface.value?.label_paths ?? []).map((p, i) => p.map((v, k) => {
-  const what = props.tools.beingDragged()
-  return props.tools.dragged.value && what && what !== 'pick' && what.path === i && what.vertex === k ? props.tools.dragged.value : v
-})))
+const { work, grips } = props.on
+const heldAt = (id: string) => (grips.held.value?.id === id ? grips.held.value.at : null)
+const paths = computed(() => (props.ground.surface.value?.label_paths ?? []).map((p, i) => p.map((v, k) => heldAt(grips.knotId(i, k)) ?? v)))
 const APART = 22 // px between labels
 const labels = computed(() => apart(props.ground.labels.value.map((la) => {
   const [x, y] = screen(la.e, la.n)
   let angle = (la.azimuth * 180) / Math.PI - 90
   if (angle < -90) angle += 180
-  return { x, y, angle, text: la.level.toFixed(ui.contours.labelDecimals) }
+  return { x, y, angle, text: la.level.toFixed(look.contours.labelDecimals) }
 }).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20)))
 /** As many as can be read: one too near to the last that is shown is left out. */
 function apart<T extends { x: number; y: number }>(all: T[]): T[] {
@@ -31,32 +32,30 @@ function apart<T extends { x: number; y: number }>(all: T[]): T[] {
   })
 }
 const chosen = computed(() => {
-  const p = props.tools.pick.value
+  const p = grips.pick.value
   if (!p || ui.stage !== 'ground') return null
-  const at = props.tools.dragged.value && props.tools.beingDragged() === 'pick' ? props.tools.dragged.value : p.place
-  return screen(at[0], at[1])
+  const [e, n] = heldAt('pick') ?? p.place
+  return screen(e, n)
 })
 </script>
 
 <template>
   <g>
-    <template v-if="tools.water.value">
-      <polygon v-for="(r, i) in tools.water.value.rings" :key="i" :points="text(r)" class="gathered" />
-      <g v-for="p in tools.water.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ p.depth.toFixed(2) }} m deep</text></g>
+    <template v-if="work.gathered.value">
+      <polygon v-for="(r, i) in work.gathered.value.rings" :key="i" :points="text(r)" class="gathered" />
+      <g v-for="p in work.gathered.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ p.depth.toFixed(2) }} m deep</text></g>
     </template>
-    <polyline v-if="tools.section.value" :points="text(tools.section.value.path)" class="cut" />
-    <text v-for="(la, i) in ui.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" :style="{ fontSize: `${ui.contours.labelSize}px` }" data-test="contour-label">{{ la.text }}</text>
+    <polyline v-if="work.section.value" :points="text(work.section.value.path)" class="cut" />
+    <text v-for="(la, i) in look.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" :style="{ fontSize: `${look.contours.labelSize}px` }" data-test="contour-label">{{ la.text }}</text>
     <template v-if="ui.stage === 'ground'">
       <g v-for="(p, i) in paths" :key="i">
         <polyline :points="text(p)" class="path" :class="{ chosen: ui.selection?.kind === 'path' && ui.selection.index === i }" />
         <circle
           v-for="(v, k) in p" :key="k" :cx="screen(v[0], v[1])[0]" :cy="screen(v[0], v[1])[1]" r="5" class="knot" :class="{ fixed: !editing }" :data-test="`path-${i + 1}-${k + 1}`" role="button" :aria-label="`Label path ${i + 1}, vertex ${k + 1}`" :tabindex="editing ? 0 : undefined"
-          @pointerdown.stop="tools.grab($event, { path: i, vertex: k })" @pointermove="tools.drag" @pointerup="tools.drop" @focus="ui.selection = { kind: 'path', index: i }"
+          @pointerdown.stop="ui.selection = { kind: 'path', index: i }; on.down($event, grips.knotGrip(i, k))" @focus="ui.selection = { kind: 'path', index: i }"
         />
       </g>
-      <polyline v-if="tools.draft.value.length" :points="tools.draftPath.value" class="draft" />
-      <circle v-for="(d, i) in tools.draft.value" :key="`d${i}`" :cx="screen(d[0], d[1])[0]" :cy="screen(d[0], d[1])[1]" r="3.5" class="draft-dot" />
-      <g v-if="chosen" :transform="`translate(${chosen[0]} ${chosen[1]})`" class="pick" :class="{ fixed: !editing }" data-test="ground-pick" @pointerdown.stop="tools.grab($event, 'pick')" @pointermove="tools.drag" @pointerup="tools.drop"><circle r="12" fill="transparent" /><circle r="7" /><path d="M-11 0H-4M4 0H11M0-11V-4M0 4V11" /></g>
+      <g v-if="chosen" :transform="`translate(${chosen[0]} ${chosen[1]})`" class="pick" :class="{ fixed: !editing }" data-test="ground-pick" @pointerdown.stop="on.down($event, grips.pickGrip())"><circle r="12" fill="transparent" /><circle r="7" /><path d="M-11 0H-4M4 0H11M0-11V-4M0 4V11" /></g>
     </template>
   </g>
 </template>
@@ -72,8 +71,6 @@ const chosen = computed(() => {
 .knot { fill: #fff; stroke: var(--ochre); stroke-width: 2; cursor: move; }
 .knot.fixed { pointer-events: none; }
 .knot:focus-visible { stroke: var(--petrol); stroke-width: 3; }
-.draft { fill: none; stroke: var(--petrol); stroke-width: 2; stroke-dasharray: 5 3; pointer-events: none; }
-.draft-dot { fill: var(--petrol); pointer-events: none; }
 .pick { cursor: move; }
 .pick circle + circle { fill: none; stroke: var(--ochre); stroke-width: 2; }
 .pick path { stroke: var(--ochre); stroke-width: 2; }

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** How the sources become the surface: settings, and the edits in order, each of which can be taken back. */
 import { ref } from 'vue'
-import { api } from '@/api/client'
 import type { GroundEdit } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
@@ -32,7 +31,7 @@ function show(e: GroundEdit) {
   const at = e.to ?? e.vertices?.[0] ?? e.at
   if (at) ui.goTo = { e: at[0]!, n: at[1]! }
 }
-const takeBack = (i: number) => bench.act(() => api.delete(`/surfaces/${props.ground.surface.value!.id}/edits/${i}?revision=${props.ground.surface.value!.revision}`))
+const takeBack = (i: number) => bench.remove('surface', props.ground.surface.value!.id, {}, `edits/${i}`)
 </script>
 
 <template>

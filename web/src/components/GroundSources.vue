@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** What a surface is made from, in order of priority, and the role of each layer. */
 import { ref } from 'vue'
-import { api } from '@/api/client'
 import type { GroundRole, SurveySource } from '@/api/types'
 import LayerRoles from '@/components/LayerRoles.vue'
 import type { Ground } from '@/composables/useGround'
@@ -17,10 +16,10 @@ async function move(index: number, by: number) {
   await props.ground.change({ sources: ids })
 }
 const leave = (id: number) => props.ground.change({ sources: props.ground.surface.value!.sources.filter((s) => s.id !== id).map((s) => s.id) })
-const sort = (s: SurveySource, key: string, role: GroundRole) => bench.act(() => api.patch(`/survey-sets/${s.id}`, { revision: s.revision, roles: { [key]: role } }))
+const sort = (s: SurveySource, key: string, role: GroundRole) => bench.change('survey', s.id, { roles: { [key]: role } })
 const rename = (s: SurveySource, event: Event) => {
   const name = (event.target as HTMLInputElement).value.trim()
-  if (name && name !== s.name) void bench.act(() => api.patch(`/survey-sets/${s.id}`, { revision: s.revision, name }))
+  if (name && name !== s.name) void bench.change('survey', s.id, { name })
 }
 const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsorted').length
 </script>

@@ -1,13 +1,10 @@
 <script setup lang="ts">
 /** What of the line stays as it is while the rest is worked on: a PI, the straights beside it, or its whole curve. */
 import { computed } from 'vue'
-import { api } from '@/api/client'
 import { useWorkbench } from '@/composables/workbench'
-import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ index: number }>()
 const bench = useWorkbench()
-const ui = useUi()
 const pis = computed(() => bench.design.value?.pis ?? [])
 const pi = computed(() => pis.value[props.index] ?? null)
 const before = computed(() => pis.value[props.index - 1] ?? null)
@@ -15,7 +12,7 @@ const inner = computed(() => props.index > 0 && props.index + 1 < pis.value.leng
 const curve = computed(() => !!pi.value?.held && pi.value.straight_held && !!before.value?.straight_held)
 function hold(index: number, what: 'pi' | 'straight' | 'curve', held: boolean) {
   const p = pis.value[index]!
-  return bench.act(() => api.put(`/roads/${ui.roadId}/pis/${p.id}/held`, { revision: bench.revisionOf(p, 'pis'), what, held }))
+  return bench.put('pi', p.id!, 'held', { what, held })
 }
 </script>
 

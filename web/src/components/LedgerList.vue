@@ -2,11 +2,11 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api } from '@/api/client'
+import type { LedgerLine } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 
-interface Row { id: number; label: string; by: string; at: string; state: 'done' | 'undone' | 'dropped' }
 const bench = useWorkbench()
-const query = useQuery({ queryKey: computed(() => ['ledger', bench.projectId, bench.project.value?.ledger.head]), queryFn: () => api.get<Row[]>(`/projects/${bench.projectId}/ledger`) })
+const query = useQuery({ queryKey: computed(() => ['ledger', bench.projectId, bench.project.value?.ledger.head]), queryFn: () => api.get<LedgerLine[]>(`/projects/${bench.projectId}/ledger`) })
 const when = (at: string) => new Date(at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })
 </script>
 

@@ -21,17 +21,18 @@ const parallel = computed(() => (road.value?.course.kind === 'offset' ? road.val
 const ties = computed(() => (['start', 'end'] as const).filter((e) => road.value?.ties[e]).map((e) => ({ end: e, ...road.value!.ties[e]! })))
 const ENDS = { start: 'Start', end: 'End' }
 
-async function act(call: () => Promise<Acted>) {
+const quiet = { silentFailure: true }
+async function after(act: Promise<Acted | null>) {
   wrong.value = ''
-  const done = await bench.act(call, { silentFailure: true })
+  const done = await act
   if (done) {
     doing.value = ''
     if (done.road_id) ui.roadId = done.road_id
   } else wrong.value = bench.failure.value?.message ?? ''
 }
-const post = (path: string, more: Record<string, unknown> = {}) => act(() => api.post<Acted>(`/roads/${ui.roadId}/${path}`, { revision: road.value!.revision, ...more }))
-const makeParallel = (offset: number | null) => offset && act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }))
-const tie = (end: 'start' | 'end') => other.value && act(() => api.put<Acted>(`/roads/${ui.roadId}/ties/${end}`, { revision: road.value!.revision, road: other.value, level: level.value }))
+const post = (what: string, more: object = {}) => after(bench.post('road', road.value!.id, what, more, quiet))
+const makeParallel = (offset: number | null) => offset && after(bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }), quiet))
+const tie = (end: 'start' | 'end') => other.value && after(bench.put('road', road.value!.id, `ties/${end}`, { road: other.value, level: level.value }, quiet))
 interface Offer { upload: number; name: string; lines: { name: string; length: number; straights: number; arcs: number }[]; told: string[] }
 const offer = ref<Offer | null>(null)
 const chosen = ref<number[]>([])
@@ -63,7 +64,7 @@ async function bringIn() {
   const form = new FormData()
   form.append('upload', String(offer.value!.upload))
   for (const i of chosen.value) form.append('chosen', String(i))
-  await act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form))
+  await after(bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form), quiet))
   if (!wrong.value) offer.value = null
 }
 const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
@@ -78,14 +79,14 @@ function choose(what: typeof doing.value) {
   <template v-if="road">
     <template v-if="parallel">
       <p class="faded">Parallel to {{ nameOf(parallel.road) }}{{ parallel.against ? ', run against it' : '' }}; it follows.</p>
-      <NumberField label="Offset, + right" :model-value="parallel.offset" :decimals="3" unit="m" :disabled="!bench.canEdit.value" test="line-offset" @change="(v) => v !== null && act(() => api.patch(`/roads/${ui.roadId}/offset`, { revision: road!.revision, offset: v }))" />
+      <NumberField label="Offset, + right" :model-value="parallel.offset" :decimals="3" unit="m" :disabled="!bench.canEdit.value" test="line-offset" @change="(v) => v !== null && after(bench.change('parallel', road!.id, { offset: v }, quiet))" />
       <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="line-free" @click="post('free')">Set free</button><button class="btn" data-test="line-convert" @click="post('convert')">Lay out by PIs</button></div>
     </template>
     <template v-else-if="road.course.kind === 'elements'">
       <p class="faded">Kept element by element, as it came. The PIs shown are those it would have.</p>
       <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="line-convert" @click="post('convert')">Lay out by PIs</button></div>
     </template>
-    <div v-for="t in ties" :key="t.end" class="tie"><span>{{ ENDS[t.end] }} lies on {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button v-if="bench.canEdit.value" class="btn quiet" :data-test="`untie-${t.end}`" @click="act(() => api.delete(`/roads/${ui.roadId}/ties/${t.end}?revision=${road!.revision}`))">Untie</button></div>
+    <div v-for="t in ties" :key="t.end" class="tie"><span>{{ ENDS[t.end] }} lies on {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button v-if="bench.canEdit.value" class="btn quiet" :data-test="`untie-${t.end}`" @click="after(bench.remove('road', road!.id, quiet, `ties/${t.end}`))">Untie</button></div>
   </template>
   <template v-if="bench.canEdit.value">
     <FoldGroup title="Whole line">

@@ -94,7 +94,7 @@ async function makeRoad() {
   }
 }
 async function replace() {
-  const done = await bench.act(() => api.put<Acted>(`/roads/${ui.roadId}/pis`, { revision: bench.road.value!.revision, pis: pis.value }))
+  const done = await bench.put('road', ui.roadId!, 'pis', { pis: pis.value })
   if (done) ui.tool = ''
 }
 onBeforeUnmount(() => (ui.proposal = null))

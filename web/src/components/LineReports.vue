@@ -3,14 +3,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
+import type { ReportColumn, ReportTable } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { measuredLayers } from '@/composables/measured'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
-interface Column { name: string; kind: 'text' | 'station' | 'number'; unit: string; decimals: number; signed: boolean }
-interface Report { title: string; columns: Column[]; rows: (string | number | null)[][]; told: string[] }
 const KINDS = [['elements', 'Elements'], ['tangent-points', 'Tangent points'], ['coordinates', 'Coordinates'], ['deviation', 'Deviation'], ['crossings', 'Crossings']] as const
 const bench = useWorkbench()
 const ui = useUi()
@@ -43,17 +42,17 @@ const address = computed(() => `/roads/${ui.roadId}/reports/${kind.value}`)
 const ready = computed(() => ui.roadId !== null && !!bench.saved.value?.line && (kind.value !== 'deviation' || !!chosen.value))
 const told = useQuery({
   queryKey: computed(() => ['report', address.value, query.value, bench.saved.value?.key, bench.project.value?.revision]),
-  queryFn: () => api.get<Report[]>(`${address.value}?${query.value}`),
+  queryFn: () => api.get<ReportTable[]>(`${address.value}?${query.value}`),
   enabled: ready,
   retry: false,
 })
 const tables = computed(() => (ready.value ? (told.data.value ?? []) : []))
-function cell(c: Column, v: string | number | null): string {
+function cell(c: ReportColumn, v: string | number | null): string {
   if (v === null || v === '') return ''
   if (c.kind === 'station') return bench.station(Number(v), c.decimals)
   return c.kind === 'number' ? formatNumber(Number(v), c.decimals, c.signed) : String(v)
 }
-function go(t: Report, row: (string | number | null)[]) {
+function go(t: ReportTable, row: (string | number | null)[]) {
   const i = t.columns.findIndex((c) => c.kind === 'station')
   if (i >= 0 && row[i] !== null) bench.setMark(Number(row[i]))
 }

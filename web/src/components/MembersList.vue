@@ -2,20 +2,19 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, type AppError } from '@/api/client'
-import type { Role } from '@/api/types'
+import type { Member, Role } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 
-interface Row { username: string; role: Role }
 const bench = useWorkbench()
 const client = useQueryClient()
 const key = ['members', bench.projectId]
-const query = useQuery({ queryKey: key, queryFn: () => api.get<Row[]>(`/projects/${bench.projectId}/members`) })
+const query = useQuery({ queryKey: key, queryFn: () => api.get<Member[]>(`/projects/${bench.projectId}/members`) })
 const isOwner = computed(() => bench.project.value?.role === 'owner')
 const name = ref('')
 const role = ref<Role>('viewer')
 const wrong = ref('')
 const ROLES: Role[] = ['viewer', 'editor', 'owner']
-async function run(what: () => Promise<Row[]>) {
+async function run(what: () => Promise<Member[]>) {
   wrong.value = ''
   try {
     client.setQueryData(key, await what())
@@ -25,7 +24,7 @@ async function run(what: () => Promise<Row[]>) {
     await client.invalidateQueries({ queryKey: key })
   }
 }
-const set = (username: string, r: Role) => run(() => api.post<Row[]>(`/projects/${bench.projectId}/members`, { username, role: r }))
+const set = (username: string, r: Role) => run(() => api.post<Member[]>(`/projects/${bench.projectId}/members`, { username, role: r }))
 </script>
 
 <template>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import type { PIRow } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
@@ -17,7 +16,7 @@ const FIELDS = ['easting', 'northing', 'radius', 'spiral_in', 'spiral_out'] as c
 
 async function set(p: PIRow, index: number, field: (typeof FIELDS)[number], value: number | null) {
   wrong.value = null
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), [field]: value ?? 0 }), { silentFailure: true })
+  const done = await bench.change('pi', p.id!, { [field]: value ?? 0 }, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { index, field, text: bench.failure.value.message }
 }
 const isEnd = (i: number) => i === 0 || i === pis.value.length - 1
@@ -35,7 +34,7 @@ const radius = (r: number | null) => (r === null ? '∞' : `${formatNumber(Math.
             <td v-for="f in FIELDS" :key="f" class="num">
               <NumberField v-if="f === 'easting' || f === 'northing' || !isEnd(i)" compact :label="`PI ${i + 1} ${f.replace('_', ' ')}`" :model-value="p[f]" :class="{ narrow: f !== 'easting' && f !== 'northing' }" :decimals="f === 'easting' || f === 'northing' ? 3 : 2" :disabled="!bench.canEdit.value || !p.id || p.held" :jump="f === 'easting' || f === 'northing' ? bench.extent.value : undefined" told-elsewhere :test="`pi-${i + 1}-${f}`" @change="set(p, i, f, $event)" />
             </td>
-            <td><button v-if="bench.canEdit.value && p.id" class="btn quiet" :aria-label="`Delete PI ${i + 1}`" title="Delete" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))">×</button></td>
+            <td><button v-if="bench.canEdit.value && p.id" class="btn quiet" :aria-label="`Delete PI ${i + 1}`" title="Delete" @click="bench.remove('pi', p.id)">×</button></td>
           </tr>
           <tr v-if="wrong?.index === i"><td></td><td colspan="6" class="why"><p class="wrong" role="alert" data-test="pi-wrong">{{ wrong.text }}</p></td></tr>
         </template>

@@ -4,11 +4,11 @@ import { mappingLayers } from '@/canvas/plan/groundLayers'
 import { bandColour, bandLimits, SLOPE_BANDS } from '@/canvas/plan/terrain'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
-import { useUi } from '@/stores/ui'
+import { useLook } from '@/stores/look'
 
 const props = defineProps<{ ground: Ground }>()
 const bench = useWorkbench()
-const ui = useUi()
+const look = useLook()
 const open = ref(false)
 const LAYERS = [['heights', 'Terrain colours'], ['contours', 'Contours'], ['triangles', 'Triangles'], ['breaklines', 'Breaklines'], ['mapping', 'Received lines'], ['points', 'Points'], ['flow', 'Flow arrows'], ['spots', 'Spot levels'], ['road', 'Road']] as const
 const INTERVALS = [0.1, 0.25, 0.5, 1, 2, 5, 10, 20]
@@ -16,8 +16,8 @@ const EVERY = [2, 4, 5, 10]
 const received = computed(() => (props.ground.lines.value ? mappingLayers(props.ground.lines.value) : []))
 const bands = computed(() => {
   const levels = bench.terrain.value?.header.robust_levels as [number, number] | undefined
-  if (!levels || ui.terrainColours !== 'bands') return []
-  const limits = bandLimits(levels, ui.contours.interval * ui.contours.every)
+  if (!levels || look.terrainColours !== 'bands') return []
+  const limits = bandLimits(levels, look.contours.interval * look.contours.every)
   return limits.slice(1).map((to, i) => ({ from: limits[i]!, to, colour: bandColour(i, limits.length - 1) })).reverse()
 })
 const flip = (record: Record<string, boolean>, id: string) => (record[id] = !record[id])
@@ -28,30 +28,30 @@ const flip = (record: Record<string, boolean>, id: string) => (record[id] = !rec
     <button class="btn quiet" :aria-expanded="open" data-test="layers" @click="open = !open">{{ open ? 'Layers ‹' : 'Layers ›' }}</button>
     <div v-if="open" class="list">
       <template v-for="[id, name] in LAYERS" :key="id">
-        <div class="row"><label><input v-model="ui.shown[id]" type="checkbox" :data-test="`layer-${id}`" /> {{ name }}</label>
-          <button v-if="id !== 'road'" class="dim" :aria-pressed="!!ui.dimmed[id]" :title="`${name}: ${ui.dimmed[id] ? 'full strength' : 'faint'}`" :data-test="`dim-${id}`" @click="flip(ui.dimmed, id)">{{ ui.dimmed[id] ? '◔' : '●' }}</button></div>
-        <template v-if="id === 'mapping' && ui.shown.mapping">
-          <div v-for="layer in received" :key="layer" class="row sub"><label><input type="checkbox" :checked="!ui.hiddenLayers[layer]" :data-test="`received-${layer}`" @change="flip(ui.hiddenLayers, layer)" /> {{ layer }}</label>
-            <button class="dim" :aria-pressed="!!ui.dimmed[`mapping/${layer}`]" :title="`${layer}: ${ui.dimmed[`mapping/${layer}`] ? 'full strength' : 'faint'}`" @click="flip(ui.dimmed, `mapping/${layer}`)">{{ ui.dimmed[`mapping/${layer}`] ? '◔' : '●' }}</button></div>
+        <div class="row"><label><input v-model="look.shown[id]" type="checkbox" :data-test="`layer-${id}`" /> {{ name }}</label>
+          <button v-if="id !== 'road'" class="dim" :aria-pressed="!!look.dimmed[id]" :title="`${name}: ${look.dimmed[id] ? 'full strength' : 'faint'}`" :data-test="`dim-${id}`" @click="flip(look.dimmed, id)">{{ look.dimmed[id] ? '◔' : '●' }}</button></div>
+        <template v-if="id === 'mapping' && look.shown.mapping">
+          <div v-for="layer in received" :key="layer" class="row sub"><label><input type="checkbox" :checked="!look.hiddenLayers[layer]" :data-test="`received-${layer}`" @change="flip(look.hiddenLayers, layer)" /> {{ layer }}</label>
+            <button class="dim" :aria-pressed="!!look.dimmed[`mapping/${layer}`]" :title="`${layer}: ${look.dimmed[`mapping/${layer}`] ? 'full strength' : 'faint'}`" @click="flip(look.dimmed, `mapping/${layer}`)">{{ look.dimmed[`mapping/${layer}`] ? '◔' : '●' }}</button></div>
         </template>
       </template>
       <label class="choice">Colours by
-        <select v-model="ui.terrainColours" class="field" data-test="terrain-colours"><option value="heights">height</option><option value="bands">height bands</option><option value="slopes">slope</option><option value="shade">shade only</option></select>
+        <select v-model="look.terrainColours" class="field" data-test="terrain-colours"><option value="heights">height</option><option value="bands">height bands</option><option value="slopes">slope</option><option value="shade">shade only</option></select>
       </label>
-      <ul v-if="ui.terrainColours === 'slopes'" class="bands"><li v-for="b in SLOPE_BANDS" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ b.label }}</li></ul>
+      <ul v-if="look.terrainColours === 'slopes'" class="bands"><li v-for="b in SLOPE_BANDS" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ b.label }}</li></ul>
       <ul v-if="bands.length" class="bands" data-test="height-bands"><li v-for="b in bands" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ +b.from.toFixed(2) }} to {{ +b.to.toFixed(2) }} m</li></ul>
       <label class="choice">Contours every
-        <select v-model.number="ui.contours.interval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} m</option></select>
+        <select v-model.number="look.contours.interval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} m</option></select>
       </label>
       <label class="choice">Strong each
-        <select v-model.number="ui.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * ui.contours.interval).toFixed(2) }} m</option></select>
+        <select v-model.number="look.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * look.contours.interval).toFixed(2) }} m</option></select>
       </label>
-      <div class="choice">Colours <span><input v-model="ui.contours.minor" type="color" aria-label="Colour of contours" data-test="contour-minor" /> <input v-model="ui.contours.major" type="color" aria-label="Colour of strong contours" data-test="contour-major" /></span></div>
+      <div class="choice">Colours <span><input v-model="look.contours.minor" type="color" aria-label="Colour of contours" data-test="contour-minor" /> <input v-model="look.contours.major" type="color" aria-label="Colour of strong contours" data-test="contour-major" /></span></div>
       <label class="choice">Labels on paths
-        <select v-model="ui.contours.labelStrong" class="field" data-test="label-strong"><option :value="false">every contour</option><option :value="true">strong ones</option></select>
+        <select v-model="look.contours.labelStrong" class="field" data-test="label-strong"><option :value="false">every contour</option><option :value="true">strong ones</option></select>
       </label>
-      <div class="choice">Decimals, size <span><select v-model.number="ui.contours.labelDecimals" class="field small" aria-label="Decimals of labels" data-test="label-decimals"><option v-for="d in [0, 1, 2, 3]" :key="d" :value="d">{{ d }}</option></select> <select v-model.number="ui.contours.labelSize" class="field small" aria-label="Size of labels"><option v-for="d in [9, 11, 13, 16]" :key="d" :value="d">{{ d }}</option></select></span></div>
-      <label class="row"><span><input v-model="ui.contours.rounded" type="checkbox" data-test="contours-rounded" /> Rounded contours</span></label>
+      <div class="choice">Decimals, size <span><select v-model.number="look.contours.labelDecimals" class="field small" aria-label="Decimals of labels" data-test="label-decimals"><option v-for="d in [0, 1, 2, 3]" :key="d" :value="d">{{ d }}</option></select> <select v-model.number="look.contours.labelSize" class="field small" aria-label="Size of labels"><option v-for="d in [9, 11, 13, 16]" :key="d" :value="d">{{ d }}</option></select></span></div>
+      <label class="row"><span><input v-model="look.contours.rounded" type="checkbox" data-test="contours-rounded" /> Rounded contours</span></label>
     </div>
   </div>
 </template>

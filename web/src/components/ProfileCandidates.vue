@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** Profiles for the same line: one in use, the others drawn beside it, all with their volumes. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import { useBeside } from '@/composables/useBeside'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
@@ -12,11 +11,10 @@ const bench = useWorkbench()
 const ui = useUi()
 const { candidates } = useBeside(bench)
 const name = ref('')
-const revision = () => bench.road.value!.revision
 const there = computed(() => !!bench.road.value?.candidates.length)
 async function add() {
   const wanted = name.value.trim() || `Profile ${(bench.road.value?.candidates.length ?? 0) + 2}`
-  if (await bench.act(() => api.post(`/roads/${ui.roadId}/candidates`, { revision: revision(), name: wanted }))) name.value = ''
+  if (await bench.post('road', ui.roadId!, 'candidates', { name: wanted })) name.value = ''
 }
 </script>
 
@@ -26,9 +24,9 @@ async function add() {
       <thead><tr><th>Profile</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th></th></tr></thead>
       <tbody>
         <tr v-for="c in candidates" :key="c.id" :class="{ here: c.used }" :data-test="`candidate-${c.id || 'first'}`">
-          <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.act(() => api.put(`/roads/${ui.roadId}/candidate`, { revision: revision(), id: c.id }))">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
+          <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.put('road', ui.roadId!, 'candidate', { id: c.id })">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
           <td class="num">{{ c.cut === null ? '–' : formatNumber(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : formatNumber(c.fill, 0) }}</td>
-          <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.act(() => api.delete(`/roads/${ui.roadId}/candidates/${c.id}?revision=${revision()}`))">×</button></td>
+          <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.remove('road', ui.roadId!, {}, `candidates/${c.id}`)">×</button></td>
         </tr>
       </tbody>
     </table>

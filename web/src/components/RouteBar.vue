@@ -8,6 +8,8 @@ import { formatGrade, formatNumber } from '@/lib/format'
 import { readingsOf, type Reading } from '@/lib/numbers'
 import { countedAt, roundStations } from '@/lib/chainage'
 import { useUi } from '@/stores/ui'
+import type { Grip } from '@/tools/drag'
+import { useDrag } from '@/tools/useDrag'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -48,25 +50,21 @@ const bend = computed(() => {
   return Math.abs(k) < 5e-5 ? 'straight' : `R ${formatNumber(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
 })
 
-const dragging = ref<'' | 'mark' | 'range'>('')
-let from = 0
-function at(event: PointerEvent) {
-  const box = host.value!.getBoundingClientRect()
-  return Math.min(Math.max(s(event.clientX - box.left), bench.limits.value[0]), bench.limits.value[1])
+const within = (px: number) => Math.min(Math.max(s(px), bench.limits.value[0]), bench.limits.value[1])
+const drag = useDrag<number>(bench.desk, host, { place: (press) => within(press.x), click: (at, press) => !press.shift && bench.setMark(at) })
+const markGrip: Grip<number, number> = { id: 'mark', to: (at) => at, tryOut: bench.setMark }
+/** From where it was pressed to where it is. */
+function rangeGrip(from: number): Grip<number, [number, number]> {
+  return {
+    id: 'range', to: (at) => [Math.round(Math.min(from, at) * 100) / 100, Math.round(Math.max(from, at) * 100) / 100],
+    tryOut: (ends) => (ui.range = ends[1] - ends[0] > 1 ? ends : null),
+  }
 }
 function down(event: PointerEvent) {
   if (!line.value || event.button !== 0) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  from = at(event)
-  dragging.value = event.shiftKey ? 'range' : 'mark'
-  if (!event.shiftKey) bench.setMark(from)
-}
-function move(event: PointerEvent) {
-  if (dragging.value === 'mark') bench.setMark(at(event))
-  if (dragging.value === 'range') {
-    const to = at(event)
-    ui.range = Math.abs(to - from) > 1 ? ([Math.min(from, to), Math.max(from, to)].map((v) => Math.round(v * 100) / 100) as [number, number]) : null
-  }
+  const at = drag.placeOf(event)
+  if (!event.shiftKey) bench.setMark(at)
+  drag.down(event, event.shiftKey ? rangeGrip(at) : markGrip)
 }
 const typing = ref<string | null>(null)
 const asked = ref<Reading[]>([])
@@ -95,7 +93,7 @@ function go(reading: Reading) {
 <template>
   <footer class="route" aria-label="Route bar">
     <div ref="host" class="lanes">
-      <svg v-if="line && width > 100" data-test="route-bar" @pointerdown="down" @pointermove="move" @pointerup="dragging = ''">
+      <svg v-if="line && width > 100" data-test="route-bar" @pointerdown="down" @pointermove="drag.move" @pointerup="drag.up">
         <g class="names"><text x="64" y="17">Bends</text><text x="64" y="32">Grades</text></g>
         <rect :x="LEFT" y="39" :width="Math.max(width - LEFT - 20, 1)" height="5" class="stretch" />
         <path v-for="t in ticks" :key="t.v" :d="`M${t.x} 44v${t.major ? 6 : 3}`" class="tick" />

@@ -40,7 +40,7 @@ const deletable = (r: ShelfRow) => ['survey', 'surface', 'road'].includes(r.kind
 const remove = (r: ShelfRow) => bench.act(() => api.delete<Acted>(`/${PATH[r.kind]}/${r.row}?revision=${r.revision}`))
 function putBack(r: ShelfRow, event: Event) {
   const s = surfaces.value.find((x) => x.id === Number((event.target as HTMLSelectElement).value))
-  if (s) void bench.act(() => api.patch<Acted>(`/surfaces/${s.id}`, { revision: s.revision, sources: [...s.sources.map((q) => q.id), r.row] }))
+  if (s) void bench.change('surface', s.id, { sources: [...s.sources.map((q) => q.id), r.row] })
 }
 </script>
 

@@ -4,16 +4,16 @@ import { useQuery } from '@tanstack/vue-query'
 import type { ScaleLinear } from 'd3-scale'
 import { computed } from 'vue'
 import { api } from '@/api/client'
+import type { SightLane } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ x: ScaleLinear<number, number>; x0: number; x1: number; top: number; height: number }>()
 const bench = useWorkbench()
 const ui = useUi()
-interface Lane { station: number[]; ahead: (number | null)[]; back: (number | null)[]; required: number[] }
 const query = useQuery({
   queryKey: computed(() => ['sight', ui.roadId, bench.saved.value?.key]),
-  queryFn: () => api.get<Lane | null>(`/roads/${ui.roadId}/sight`),
+  queryFn: () => api.get<SightLane | null>(`/roads/${ui.roadId}/sight`),
   enabled: computed(() => !!bench.saved.value?.levels),
   placeholderData: (before) => before,
 })

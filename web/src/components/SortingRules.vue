@@ -2,7 +2,6 @@
 /** Sorting rules, in order: the first whose pattern and type fit gives a layer its role. With `layers` they are tried on a file while typed. */
 import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { api } from '@/api/client'
 import type { GroundRole, SortingRule, SurveyLayer } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 
@@ -18,7 +17,7 @@ const wrong = ref('')
 async function save() {
   wrong.value = ''
   const p = bench.project.value!
-  const done = await bench.act(() => api.put(`/projects/${p.id}/sorting-rules`, { revision: p.revision, rules: rules.value }), { silentFailure: true })
+  const done = await bench.put('project', p.id, 'sorting-rules', { rules: rules.value }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 /** One rule, before all others, for each role that was set by hand. */

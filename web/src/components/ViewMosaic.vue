@@ -2,6 +2,7 @@
 /** One to three linked views; each stage has its own usual arrangement, splitters are remembered per person and stage. */
 import { useLocalStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, useTemplateRef } from 'vue'
+import { useLook } from '@/stores/look'
 import { STAGES, useUi, type ViewId } from '@/stores/ui'
 import CrossfallView from '@/views/CrossfallView.vue'
 import CrossView from '@/views/CrossView.vue'
@@ -10,6 +11,7 @@ import PlanView from '@/views/PlanView.vue'
 import TableView from '@/views/TableView.vue'
 
 const ui = useUi()
+const look = useLook()
 const VIEWS = { plan: PlanView, long: LongView, cross: CrossView, table: TableView, crossfall: CrossfallView, model: defineAsyncComponent(() => import('@/views/ModelView.vue')) }
 // shares of the first column and the upper row, per stage
 const shares = useLocalStorage<Record<string, { column: number; row: number }>>('ivory-shares', {})
@@ -18,8 +20,8 @@ const usual = computed(() => (ui.stage === 'sheets' ? { column: 0.3, row: 0.36 }
 const share = computed(() => ({ ...usual.value, ...shares.value[ui.stage] }))
 
 const views = computed<ViewId[]>(() => {
-  const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v) => (v === 'table' && ui.stage === 'line' ? ui.lower : v))
-  const open = ui.tableOpen ? own : own.filter((v) => v !== 'table' && v !== 'crossfall')
+  const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v) => (v === 'table' && ui.stage === 'line' ? look.lower : v))
+  const open = look.tableOpen ? own : own.filter((v) => v !== 'table' && v !== 'crossfall')
   return ui.solo && own.includes(ui.solo) ? [ui.solo] : open
 })
 /** Two views stand one over the other; of three the first two stand side by side over the third. */

@@ -2,24 +2,25 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api } from '@/api/client'
+import type { Beside, CandidateLine } from '@/api/types'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
 
-export interface Candidate { id: string; name: string; used: boolean; points: [number, number][]; cut: number | null; fill: number | null; problem: string | null }
-export interface Beside { grounds: { name: string; points: [number, number | null][] }[]; crossings: { kind: 'road' | 'line'; name: string; station: number; level: number | null }[] }
 
 export function useBeside(bench: Workbench) {
   const ui = useUi()
+  const look = useLook()
   const ready = computed(() => ui.stage === 'levels' && !!bench.saved.value?.line)
   const besideQuery = useQuery({
-    queryKey: computed(() => ['beside', ui.roadId, bench.saved.value?.key, bench.project.value?.ledger.head, ui.longGround.offsets.join(), ui.longGround.surfaces.join()]),
-    queryFn: () => api.get<Beside>(`/roads/${ui.roadId}/beside?offsets=${ui.longGround.offsets.join()}&surfaces=${ui.longGround.surfaces.join()}`),
+    queryKey: computed(() => ['beside', ui.roadId, bench.saved.value?.key, bench.project.value?.ledger.head, look.longGround.offsets.join(), look.longGround.surfaces.join()]),
+    queryFn: () => api.get<Beside>(`/roads/${ui.roadId}/beside?offsets=${look.longGround.offsets.join()}&surfaces=${look.longGround.surfaces.join()}`),
     enabled: ready,
     placeholderData: (before) => before,
   })
   const candidatesQuery = useQuery({
     queryKey: computed(() => ['candidates', ui.roadId, bench.project.value?.ledger.head]),
-    queryFn: () => api.get<Candidate[]>(`/roads/${ui.roadId}/candidates`),
+    queryFn: () => api.get<CandidateLine[]>(`/roads/${ui.roadId}/candidates`),
     enabled: computed(() => ready.value && !!bench.road.value?.candidates.length),
     placeholderData: (before) => before,
   })

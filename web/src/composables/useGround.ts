@@ -2,14 +2,16 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, type Packed } from '@/api/client'
-import type { ContourLabel, GroundEdit } from '@/api/types'
+import type { Changes, ContourLabel, GroundEdit } from '@/api/types'
 import type { GroundLines } from '@/canvas/plan/groundLayers'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import { useGroundFindings } from './useOpenFindings'
 import type { Workbench } from './workbench'
 
 export function useGround(bench: Workbench) {
   const ui = useUi()
+  const look = useLook()
   const surface = bench.surface
   const there = computed(() => !!surface.value?.sources.length)
   const findingsQuery = useGroundFindings(bench, () => ui.stage === 'ground')
@@ -23,10 +25,10 @@ export function useGround(bench: Workbench) {
     placeholderData: (before) => before,
   })
   /** labels on strong contours only: the interval of these; 0 for all */
-  const labelMajor = computed(() => (ui.contours.labelStrong ? ui.contours.interval * ui.contours.every : 0))
+  const labelMajor = computed(() => (look.contours.labelStrong ? look.contours.interval * look.contours.every : 0))
   const labelsQuery = useQuery({
-    queryKey: computed(() => ['ground-labels', surface.value?.key, ui.contours.interval, ui.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
-    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}&major=${labelMajor.value}`),
+    queryKey: computed(() => ['ground-labels', surface.value?.key, look.contours.interval, look.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
+    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${look.contours.interval}&rounded=${look.contours.rounded}&major=${labelMajor.value}`),
     enabled: computed(() => there.value && !!surface.value?.label_paths.length),
     placeholderData: (before) => before,
   })
@@ -37,8 +39,8 @@ export function useGround(bench: Workbench) {
   const labels = computed(() => (surface.value?.label_paths.length ? (labelsQuery.data.value ?? []).flat() : []))
 
   /** Add edits to the surface's recipe, as one act. */
-  const edit = (edits: GroundEdit[]) => bench.act(() => api.post(`/surfaces/${surface.value!.id}/edits`, { revision: surface.value!.revision, edits }))
-  const change = (values: Record<string, unknown>) => bench.act(() => api.patch(`/surfaces/${surface.value!.id}`, { revision: surface.value!.revision, ...values }), { silentFailure: true })
+  const edit = (edits: GroundEdit[]) => bench.post('surface', surface.value!.id, 'edits', { edits })
+  const change = (values: Changes['surface']) => bench.change('surface', surface.value!.id, values, { silentFailure: true })
   return { surface, findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)), checking: findingsQuery.isFetching, failed: computed(() => findingsQuery.error.value?.message ?? ''), seen: findingsQuery.isPlaceholderData, lines, labels, edit, change }
 }
 export type Ground = ReturnType<typeof useGround>

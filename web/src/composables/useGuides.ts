@@ -1,7 +1,6 @@
 /** Guide lines of the long section: made by clicks, changed by numbers, and what the pointer snaps to. */
 import { computed, ref, watch } from 'vue'
-import { api } from '@/api/client'
-import type { Acted, Guide } from '@/api/types'
+import type { Guide } from '@/api/types'
 import { formatGrade, formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
@@ -96,11 +95,17 @@ export function useGuides(bench: Workbench) {
     const by = at.z >= levelOn(parent.line, at.s) ? Math.abs(rise.value) : -Math.abs(rise.value)
     return put([...rows(), { id, kind: 'parallel', of: parent.id, rise: by }])
   }
+  /** Of a line by two points the first one back; whether there was one. */
+  function takeBack(): boolean {
+    const any = first.value !== null
+    first.value = null
+    return any
+  }
   type Row = Omit<Guide, 'line'>
   const rows = (): Row[] => guides.value.map((g) => Object.fromEntries(Object.entries(g).filter(([k]) => k !== 'line')) as unknown as Row)
-  const put = (next: Row[]) => bench.act(() => api.put<Acted>(`/roads/${ui.roadId}/guides`, { revision: bench.road.value!.revision, guides: next }), { quiet: true })
+  const put = (next: Row[]) => bench.put('road', ui.roadId!, 'guides', { guides: next }, { quiet: true })
   const change = (id: string, values: Partial<Row>) => put(rows().map((r) => (r.id === id ? { ...r, ...values } : r)))
   const drop = (id: string) => put(rows().filter((r) => r.id !== id))
-  return { guides, shown, crossings, kind, grade, rise, first, active, snap, draft, click, change, drop }
+  return { guides, shown, crossings, kind, grade, rise, first, active, snap, draft, click, takeBack, change, drop }
 }
 export type Guides = ReturnType<typeof useGuides>

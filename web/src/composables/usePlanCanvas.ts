@@ -8,6 +8,7 @@ import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { countedAt } from '@/lib/chainage'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
 import { useShown } from './useShown'
@@ -22,6 +23,7 @@ const remembered = new Map<number, ViewTransform>()
 
 export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTMLCanvasElement | null>, host: Ref<HTMLElement | null>) {
   const ui = useUi()
+  const look = useLook()
   const view = ref<ViewTransform>(remembered.get(bench.projectId) ?? { e: 0, n: 0, scale: 0, width: 1, height: 1 })
   const bitmap = shallowRef<{ image: HTMLCanvasElement; view: ViewTransform } | null>(null)
   const drawn = ref(false)
@@ -66,7 +68,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     Object.assign(image, { width: Math.round(v.width), height: Math.round(v.height) })
     const pen = image.getContext('2d')!
     const data = pen.createImageData(image.width, image.height)
-    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, ui.terrainColours, ui.contours.interval * ui.contours.every)
+    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, look.terrainColours, look.contours.interval * look.contours.every)
     pen.putImageData(data, 0, 0)
     return image
   }
@@ -74,7 +76,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     moving = false
     const m = mesh.value
     const v = view.value
-    if (!m || !v.scale || v.width < 2 || !ui.shown.heights) bitmap.value = null
+    if (!m || !v.scale || v.width < 2 || !look.shown.heights) bitmap.value = null
     else {
       const finest = shownGround.finest.value
       bitmap.value = { image: painted(finest === m ? [m] : [...(shownGround.near.value && finest !== shownGround.near.value ? [m] : []), finest!], v), view: { ...v } }
@@ -84,7 +86,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   /** The whole terrain in a small picture, for what comes into view while the plan is moved. */
   const thumb = computed(() => {
     const m = mesh.value
-    void ui.terrainColours
+    void look.terrainColours
     if (!m) return null
     const small = fitExtent({ e: 0, n: 0, scale: 0, width: THUMB, height: THUMB }, m.extent, 0)
     return { image: painted([m], small), view: small }
@@ -105,10 +107,10 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   function drawBase(width: number, height: number, ratio: number): { image: HTMLCanvasElement; view: ViewTransform } {
     const v = view.value
     const b = bitmap.value
-    const style = ui.contours
+    const style = look.contours
     const made = [
-      v.e, v.n, v.scale, width, height, b, shownGround.finest.value, shownGround.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(ui.shown),
-      JSON.stringify([ui.dimmed, ui.hiddenLayers]),
+      v.e, v.n, v.scale, width, height, b, shownGround.finest.value, shownGround.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(look.shown),
+      JSON.stringify([look.dimmed, look.hiddenLayers]),
     ]
     if (base && made.every((m, i) => m === base!.made[i])) return base
     const image = base?.image ?? document.createElement('canvas')
@@ -118,11 +120,11 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     pen.fillStyle = '#ffffff'
     pen.fillRect(0, 0, v.width, v.height)
     const faint = (id: string, run: () => void) => {
-      pen.globalAlpha = ui.dimmed[id] ? DIM : 1
+      pen.globalAlpha = look.dimmed[id] ? DIM : 1
       run()
       pen.globalAlpha = 1
     }
-    const shown = ui.shown
+    const shown = look.shown
     if (b && shown.heights) faint('heights', () => place(pen, b, v))
     const fine = shownGround.finest.value
     const contours = shownGround.contours.value
@@ -131,10 +133,10 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (contours && shown.contours) faint('contours', () => drawContours(pen, contours, v, style))
     if (lines && shown.mapping) {
       const behind = ['background', 'unsorted', 'outer', 'hole'] as const
-      const strong = (layer: string) => !ui.hiddenLayers[layer] && !ui.dimmed[`mapping/${layer}`]
+      const strong = (layer: string) => !look.hiddenLayers[layer] && !look.dimmed[`mapping/${layer}`]
       faint('mapping', () => drawGroundLines(pen, lines, v, behind, strong))
       pen.globalAlpha = DIM
-      drawGroundLines(pen, lines, v, behind, (layer) => !ui.hiddenLayers[layer] && !strong(layer))
+      drawGroundLines(pen, lines, v, behind, (layer) => !look.hiddenLayers[layer] && !strong(layer))
       pen.globalAlpha = 1
     }
     if (lines && shown.breaklines) faint('breaklines', () => drawGroundLines(pen, lines, v, ['breakline']))
@@ -164,7 +166,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.clip()
       pen.fillStyle = '#ffffff'
       pen.fillRect(a, b, c - a, d - b)
-      if (thumb.value && ui.shown.heights) place(pen, thumb.value, v)
+      if (thumb.value && look.shown.heights) place(pen, thumb.value, v)
       pen.restore()
     }
     pen.imageSmoothingEnabled = k !== 1
@@ -183,12 +185,12 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     }
     return w
   }
-  const near = computed(() => ui.stage === 'line' && readable(ui.annotation, view.value)) // far off nothing of it is drawn
+  const near = computed(() => ui.stage === 'line' && readable(look.annotation, view.value)) // far off nothing of it is drawn
   const annotation = computed(() => {
     const line = near.value ? bench.design.value?.line : null
     if (!line || !road.value) return null
     const points = road.value.points as LinePoints
-    return annotate(line.elements, [line.start, line.end], ui.annotation, (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
+    return annotate(line.elements, [line.start, line.end], look.annotation, (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
   })
   function draw() {
     cancelAnimationFrame(frame)
@@ -211,11 +213,11 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.drawImage(still.image, 0, 0)
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
-    if (ui.shown.road) drawOtherRoads(pen, bench.others.value, v)
-    if (road.value && ui.shown.road) {
+    if (look.shown.road) drawOtherRoads(pen, bench.others.value, v)
+    if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
       const notes = annotation.value
-      if (notes) drawAnnotation(pen, notes, v, ui.annotation)
+      if (notes) drawAnnotation(pen, notes, v, look.annotation)
       else drawChainages(pen, road.value, v, bench.equations.value, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
     }
     drawn.value = !!mesh.value || !!road.value
@@ -224,7 +226,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   watch(view, (v) => {
     remembered.set(bench.projectId, v)
     moving = base !== null
-    ui.planNear = showsInnerEdges(v.scale)
+    look.planNear = showsInnerEdges(v.scale)
     draw()
     paintSoon()
   })
@@ -233,8 +235,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     paintSoon(0)
   }, { immediate: true })
   watch(shownGround.near, () => paintSoon(moving ? REST : 0))
-  watch(() => [ui.shown.heights, ui.terrainColours, ui.contours.interval * ui.contours.every], () => paintSoon(0))
-  watch([annotation, shownGround.contours, road, bench.others, ground.lines, () => ui.stage, () => ({ ...ui.shown }), () => ({ ...ui.contours }), () => ({ ...ui.dimmed }), () => ({ ...ui.hiddenLayers })], draw)
+  watch(() => [look.shown.heights, look.terrainColours, look.contours.interval * look.contours.every], () => paintSoon(0))
+  watch([annotation, shownGround.contours, road, bench.others, ground.lines, () => ui.stage, () => ({ ...look.shown }), () => ({ ...look.contours }), () => ({ ...look.dimmed }), () => ({ ...look.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {
     cancelAnimationFrame(frame)

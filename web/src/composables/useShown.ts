@@ -6,7 +6,7 @@ import { api, type Packed } from '@/api/client'
 import type { ContourSet } from '@/canvas/plan/layers'
 import { makeMesh, type TerrainMesh } from '@/canvas/plan/terrain'
 import type { ViewTransform } from '@/canvas/shared/viewTransform'
-import { useUi } from '@/stores/ui'
+import { useLook } from '@/stores/look'
 import type { Workbench } from './workbench'
 
 type Box = [number, number, number, number]
@@ -24,7 +24,7 @@ export const covers = (box: Box, v: ViewTransform) =>
   box[0] <= v.e - v.width / 2 / v.scale && box[2] >= v.e + v.width / 2 / v.scale && box[1] <= v.n - v.height / 2 / v.scale && box[3] >= v.n + v.height / 2 / v.scale
 
 export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
-  const ui = useUi()
+  const look = useLook()
   const told = (p: Packed) => p.header as unknown as { extent: Box; levels: [number, number]; robust_levels: [number, number]; spacing: number; window: Box | null }
   const overview = computed<TerrainMesh | null>(() => {
     const t = bench.terrain.value
@@ -45,8 +45,8 @@ export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
   })
   const contoursQuery = useQuery({
     ...usual,
-    queryKey: computed(() => ['shown-contours', bench.surface.value?.key, ui.contours.interval, ui.contours.rounded, window.value]),
-    queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}&window=${window.value}`),
+    queryKey: computed(() => ['shown-contours', bench.surface.value?.key, look.contours.interval, look.contours.rounded, window.value]),
+    queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${look.contours.interval}&rounded=${look.contours.rounded}&window=${window.value}`),
   })
   const near = computed<TerrainMesh | null>(() => {
     const p = window.value ? nearQuery.data.value : null

@@ -3,6 +3,7 @@ import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api } from '@/api/client'
 import type { VolumesPicture, VolumeWay } from '@/api/types'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import { useWorkbench } from './workbench'
 
@@ -15,12 +16,13 @@ export const WAYS: readonly (readonly [VolumeWay, string, string])[] = [
 export function useVolumes() {
   const bench = useWorkbench()
   const ui = useUi()
+  const look = useLook()
   const path = computed(() => {
     const range = ui.range ? `&station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''
-    return `?way=${ui.volumeWay}${range}`
+    return `?way=${look.volumeWay}${range}`
   })
   const query = useQuery({
-    queryKey: computed(() => ['volumes', ui.roadId, bench.saved.value?.key, ui.range, ui.volumeWay]),
+    queryKey: computed(() => ['volumes', ui.roadId, bench.saved.value?.key, ui.range, look.volumeWay]),
     queryFn: () => api.get<VolumesPicture>(`/roads/${ui.roadId}/volumes${path.value}`),
     enabled: computed(() => !!bench.saved.value?.earthwork),
     placeholderData: keepPreviousData,

@@ -7,6 +7,7 @@ import TopBar from '@/components/TopBar.vue'
 import ViewMosaic from '@/components/ViewMosaic.vue'
 import { useAddress } from '@/composables/useAddress'
 import { provideWorkbench } from '@/composables/workbench'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import KeysHost from '@/components/KeysHost.vue'
 
@@ -15,18 +16,19 @@ const SidePanels = defineAsyncComponent(() => import('@/components/SidePanels.vu
 const props = defineProps<{ projectId: number }>()
 const bench = provideWorkbench(props.projectId)
 const ui = useUi()
+const look = useLook()
 const missing = computed(() => bench.projectQuery.error.value as Error | null)
 useAddress(bench)
 </script>
 
 <template>
   <div v-if="missing && !bench.project.value" class="missing"><p>{{ missing.message }}</p><RouterLink to="/">All projects</RouterLink></div>
-  <div v-else class="bench" :class="{ wide: !ui.inspectorOpen }">
+  <div v-else class="bench" :class="{ wide: !look.inspectorOpen }">
     <KeysHost />
     <TopBar class="top" />
     <StageRail class="rail" />
     <ViewMosaic class="views" />
-    <InspectorPanel v-if="ui.inspectorOpen" class="side" />
+    <InspectorPanel v-if="look.inspectorOpen" class="side" />
     <RouteBar class="bar" />
     <FindPanel v-if="ui.panel === 'find'" />
     <SidePanels v-else-if="ui.panel" />

@@ -5,10 +5,12 @@ import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useVolumes, WAYS } from '@/composables/useVolumes'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const { picture, query } = useVolumes()
 const e = computed(() => bench.design.value?.earthwork ?? null)
 </script>
@@ -25,8 +27,8 @@ const e = computed(() => bench.design.value?.earthwork ?? null)
     <table class="grid ways" aria-label="Volumes by three ways" data-test="volume-ways">
       <thead><tr><th>Way</th><th class="num">Cut m³</th><th class="num">Fill m³</th></tr></thead>
       <tbody>
-        <tr v-for="[w, name, told] in WAYS" :key="w" :class="{ here: ui.volumeWay === w }">
-          <td><label :title="told"><input v-model="ui.volumeWay" type="radio" name="volume-way" :value="w" :data-test="`way-${w}`" /> {{ name }}</label></td>
+        <tr v-for="[w, name, told] in WAYS" :key="w" :class="{ here: look.volumeWay === w }">
+          <td><label :title="told"><input v-model="look.volumeWay" type="radio" name="volume-way" :value="w" :data-test="`way-${w}`" /> {{ name }}</label></td>
           <td class="num">{{ formatNumber(picture?.totals[w]?.cut ?? null, 1) }}</td><td class="num">{{ formatNumber(picture?.totals[w]?.fill ?? null, 1) }}</td>
         </tr>
       </tbody>

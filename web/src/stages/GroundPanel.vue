@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import ExchangeList from '@/components/ExchangeList.vue'
 import FoldGroup from '@/components/FoldGroup.vue'
 import GroundFindings from '@/components/GroundFindings.vue'
@@ -12,10 +11,12 @@ import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const ground = useGround(bench)
 const surface = bench.surface
 const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; pieces: number; triangles: number; spacing: number } | undefined)
@@ -36,11 +37,11 @@ const rename = (event: Event) => {
 /** Done at once; what hung on it is told, and undo brings it back. */
 async function remove() {
   const s = surface.value!
-  if (await bench.act(() => api.delete(`/surfaces/${s.id}?revision=${s.revision}`))) ui.surfaceId = null
+  if (await bench.remove('surface', s.id)) ui.surfaceId = null
 }
 async function merge() {
   const s = surface.value!
-  if (other.value && (await bench.act(() => api.post(`/surfaces/${s.id}/merge`, { revision: s.revision, others: [other.value] })))) other.value = null
+  if (other.value && (await bench.post('surface', s.id, 'merge', { others: [other.value] }))) other.value = null
 }
 </script>
 
@@ -65,7 +66,7 @@ async function merge() {
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </FoldGroup>
     <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>
-    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${ui.contours.interval}&rounded=${ui.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
+    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${look.contours.interval}&rounded=${look.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
   </template>
   <FoldGroup title="Sorting rules" :count="bench.project.value?.sorting_rules.length" shut test="rules"><SortingRules /></FoldGroup>
   <FoldGroup title="Document exchange" note="simulated" test="exchange"><ExchangeList /></FoldGroup>

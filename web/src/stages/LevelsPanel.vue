@@ -13,10 +13,12 @@ import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const pvis = computed(() => bench.design.value?.pvis ?? [])
 const index = computed(() => (ui.selection?.kind === 'pvi' ? pvis.value.findIndex((p) => ui.selection?.kind === 'pvi' && p.id === ui.selection.id) : -1))
 const pvi = computed(() => pvis.value[index.value] ?? null)
@@ -30,7 +32,7 @@ const change = computed(() => (pvi.value?.grade_in !== null && pvi.value?.grade_
 async function set(values: Record<string, unknown>, field: string) {
   wrong.value = {}
   const p = pvi.value!
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), ...values }), { silentFailure: true })
+  const done = await bench.change('pvi', p.id, values, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 const halves = ref(false)
@@ -53,7 +55,7 @@ const setLength = (length: number | null, field: string) => set({ half_in: (leng
 async function remove() {
   const p = pvi.value!
   ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${bench.revisionOf(p, 'pvis')}`))
+  await bench.remove('pvi', p.id)
 }
 </script>
 
@@ -97,7 +99,7 @@ async function remove() {
   <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
   <template v-if="pvis.length">
     <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
-    <NumberField v-if="ui.sightLane" label="View free beside the line" :model-value="bench.road.value?.sight_clearance ?? null" :decimals="2" unit="m" empty="slopes only" :disabled="!bench.canEdit.value" test="sight-clearance" @change="(v) => bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: bench.road.value!.revision, sight_clearance: v }))" />
+    <NumberField v-if="look.sightLane" label="View free beside the line" :model-value="bench.road.value?.sight_clearance ?? null" :decimals="2" unit="m" empty="slopes only" :disabled="!bench.canEdit.value" test="sight-clearance" @change="(v) => bench.change('road', ui.roadId!, { sight_clearance: v })" />
     <GuideList />
     <FixedPoints />
     <ProfileCandidates />

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
 import AnnotationForm from '@/components/AnnotationForm.vue'
 import BendCrossfall from '@/components/BendCrossfall.vue'
@@ -34,16 +33,16 @@ const wrong = ref<Record<string, string>>({})
 async function set(field: string, value: number | null) {
   wrong.value = {}
   const p = pi.value!
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), [field]: value ?? 0 }), { silentFailure: true })
+  const done = await bench.change('pi', p.id!, { [field]: value ?? 0 }, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 async function setRoad(field: string, value: unknown) {
-  await bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: bench.road.value!.revision, [field]: value }))
+  await bench.change('road', ui.roadId!, { [field]: value })
 }
 async function remove() {
   const p = pi.value!
   ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pis/${p.id}?revision=${bench.revisionOf(p, 'pis')}`))
+  await bench.remove('pi', p.id!)
 }
 </script>
 

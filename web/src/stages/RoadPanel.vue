@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import { isDesignFinding } from '@/api/types'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
@@ -17,11 +16,11 @@ const wrong = ref('')
 const sections = computed(() => bench.design.value?.earthwork?.station.length ?? 0)
 async function set(field: string, value: unknown) {
   wrong.value = ''
-  const done = await bench.act(() => api.patch(`/roads/${ui.roadId}`, { revision: road.value!.revision, [field]: value }), { silentFailure: true })
+  const done = await bench.change('road', ui.roadId!, { [field]: value }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 async function remove() {
-  await bench.act(() => api.delete(`/roads/${ui.roadId}?revision=${road.value!.revision}`))
+  await bench.remove('road', ui.roadId!)
 }
 </script>
 

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
 import type { Parameter, PlacedPart } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -22,7 +21,7 @@ function other(part: PlacedPart, p: Parameter) {
 async function set(part: PlacedPart, p: Parameter, value: number | string | null) {
   wrong.value = {}
   const t = template.value!
-  const done = await bench.act(() => api.patch(`/templates/${t.id}`, { revision: t.revision, side: side.value, part: part.id, values: { [p.name]: value ?? p.usual } }), { silentFailure: true })
+  const done = await bench.change('template', t.id, { side: side.value, part: part.id, values: { [p.name]: value ?? p.usual } }, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [`${part.id}.${p.name}`]: bench.failure.value.message }
 }
 </script>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { api } from '@/api/client'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
 
@@ -10,7 +9,7 @@ const wrong = ref<Record<string, string>>({})
 async function set(field: string, value: unknown) {
   wrong.value = {}
   const s = sheets.value!
-  const done = await bench.act(() => api.patch(`/sheet-sets/${s.id}`, { revision: s.revision, [field]: value }), { silentFailure: true })
+  const done = await bench.change('sheets', s.id, { [field]: value }, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
 const remark = ref('')
@@ -19,7 +18,7 @@ async function issue() {
   wrong.value = {}
   issuing.value = true
   const s = sheets.value!
-  const done = await bench.act(() => api.post(`/sheet-sets/${s.id}/issue`, { revision: s.revision, remark: remark.value }), { silentFailure: true })
+  const done = await bench.post('sheets', s.id, 'issue', { remark: remark.value }, { silentFailure: true })
   issuing.value = false
   if (done) remark.value = ''
   else if (bench.failure.value) wrong.value = { issue: bench.failure.value.message }

@@ -10,10 +10,12 @@ import ViewFrame from '@/components/ViewFrame.vue'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
 import { formatArea, formatNumber, formatSlope } from '@/lib/format'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const { step } = useSteps()
 const host = useTemplateRef<HTMLElement>('host')
 const { width, height } = useElementSize(host)
@@ -57,7 +59,7 @@ const earth = computed(() => {
 /** Slope of each link beside it, where it is long enough to carry a text. */
 const labels = computed(() => {
   const v = view.value
-  if (!v || !ui.sectionLabels) return []
+  if (!v || !look.sectionLabels) return []
   return (section.value?.sides ?? []).flatMap((side) => side.links.map((l) => {
     const a = side.nodes[l.from]!, b = side.nodes[l.to]!
     const length = Math.hypot(v.x(b.offset) - v.x(a.offset), v.y(b.level) - v.y(a.level))
@@ -108,7 +110,7 @@ const findings = computed(() => section.value?.findings ?? [])
         </g>
       </svg>
       <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ formatArea(section.cut) }}</b> m² &nbsp; fill <b>{{ formatArea(section.fill) }}</b> m²</div>
-      <label v-if="section" class="labels"><input v-model="ui.sectionLabels" type="checkbox" /> slopes</label>
+      <label v-if="section" class="labels"><input v-model="look.sectionLabels" type="checkbox" /> slopes</label>
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
       <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
     </div>

@@ -2,8 +2,7 @@
 /** Left and right crossfall along the road. The places of a bend are dragged along, its full crossfall up and down; what is dragged is pinned. */
 import { useElementSize } from '@vueuse/core'
 import { scaleLinear } from 'd3-scale'
-import { computed, ref, shallowRef, useTemplateRef, watch } from 'vue'
-import { api } from '@/api/client'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { TurnedBend } from '@/api/types'
 import EmptyNote from '@/components/EmptyNote.vue'
 import StageTables from '@/components/StageTables.vue'
@@ -12,6 +11,9 @@ import { bandInterval } from '@/composables/useLongSection'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
+import { bendGrip, PLACES, stepBend, type BendPlace, type TurnPlace } from '@/tools/crossfall/bendGrip'
+import { arrowOf } from '@/tools/drag'
+import { useDrag } from '@/tools/useDrag'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -47,70 +49,26 @@ const at = (rates: number[]) => {
 const told = computed(() => (turning.value?.station.length ? `left ${formatNumber(100 * at(turning.value.left), 2, true)} %, right ${formatNumber(100 * at(turning.value.right), 2, true)} %` : ''))
 
 // --- handles: where a bend is level and full, on the outer side ---------------------------------------------
-const PLACES = ['level_in', 'full_in', 'full_out', 'level_out'] as const
-type Place = (typeof PLACES)[number]
-const NAMES: Record<Place, string> = { level_in: 'level, going in', full_in: 'full, going in', full_out: 'full, going out', level_out: 'level, going out' }
+const NAMES: Record<BendPlace, string> = { level_in: 'level, going in', full_in: 'full, going in', full_out: 'full, going out', level_out: 'level, going out' }
 const handles = computed(() => (turning.value?.bends ?? []).flatMap((b) => PLACES.map((place) => ({ b, place, x: x.value(b[place]), y: y.value(place.startsWith('full') ? b.rate : 0) }))))
 const chosen = computed(() => (ui.selection?.kind === 'pi' ? ui.selection.index : -1))
 /** TS and ST of a bend, from which pinned places are counted. */
 const points = (b: TurnedBend) => bench.design.value?.pis[b.pi]?.stations ?? [b.level_in, b.level_out] // a PI of a line that failed has none
-const base = (b: TurnedBend, place: Place) => points(b)[place.endsWith('in') ? 0 : 1]
-const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
-const holding = shallowRef<{ b: TurnedBend; place: Place; from: [number, number]; way: 'along' | 'up' | ''; values: Record<string, number> } | null>(null)
-const pan = shallowRef<{ at: number; moved: boolean } | null>(null)
-function grab(event: PointerEvent, b: TurnedBend, place: Place) {
+const base = (b: TurnedBend, place: BendPlace) => points(b)[place.endsWith('in') ? 0 : 1]
+const drag = useDrag<TurnPlace>(bench.desk, host, {
+  place: (press) => ({ s: x.value.invert(press.x), rate: y.value.invert(press.y) }),
+  pan(dx) {
+    const metres = (-dx * (domain.value[1] - domain.value[0])) / Math.max(width.value - LEFT - 12, 1)
+    domain.value = [domain.value[0] + metres, domain.value[1] + metres]
+  },
+})
+function grab(event: PointerEvent, b: TurnedBend, place: BendPlace) {
   bench.choosePi(b.pi)
-  if (!bench.canEdit.value || !b.pi_id || event.button !== 0) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  holding.value = { b, place, from: [event.clientX, event.clientY], way: '', values: {} }
+  drag.down(event, bendGrip(bench, b, place, base(b, place), drag.pressOf(event)))
 }
-function drag(event: PointerEvent) {
-  const h = holding.value
-  if (!h) return
-  const [dx, dy] = [event.clientX - h.from[0], event.clientY - h.from[1]]
-  if (!h.way && Math.hypot(dx, dy) < 4) return
-  const way = h.way || (h.place.startsWith('full') && Math.abs(dy) > Math.abs(dx) ? 'up' : 'along')
-  const box = host.value!.getBoundingClientRect()
-  const values: Record<string, number> = way === 'up' ? { rate: Math.min(Math.max(round(y.value.invert(event.clientY - box.top), 3), 0.001), 0.15) } : { [h.place]: round(x.value.invert(event.clientX - box.left) - base(h.b, h.place), 2) }
-  holding.value = { ...h, way, values }
-  bench.tryOut({ bend: { pi_id: h.b.pi_id!, ...values } })
-}
-async function drop() {
-  const h = holding.value
-  holding.value = null
-  if (h?.way) await pin(h.b, h.values)
-}
-async function pin(b: TurnedBend, values: Record<string, number>) {
-  await bench.act(() => api.patch(`/roads/${ui.roadId}/crossfall/${b.pi_id}`, { revision: bench.road.value!.revision, ...values }))
-}
-function nudge(event: KeyboardEvent, b: TurnedBend, place: Place) {
-  const [along, up] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key] ?? [0, 0]
-  if (event.key === 'Escape') {
-    if (bench.bursts.drop() || holding.value) bench.endTrial()
-    holding.value = null
-  }
-  if ((!along && !up) || !bench.canEdit.value || !b.pi_id) return
-  event.preventDefault()
-  const what = up ? 'rate' : place
-  const first = up ? b.rate : b[place] - base(b, place)
-  const by = up ? up * (event.shiftKey ? 0.01 : 0.001) : along * (event.shiftKey ? 10 : 1)
-  const pi = b.pi_id
-  bench.bursts.press(
-    { id: `bend-${pi}-${what}`, tryOut: (v: number) => bench.tryOut({ bend: { pi_id: pi, [what]: v } }), save: (v) => pin(b, { [what]: v }) },
-    (before) => round((before ?? first) + by, up ? 3 : 2),
-  )
-}
-function down(event: PointerEvent) {
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  pan.value = { at: event.clientX, moved: false }
-}
-function move(event: PointerEvent) {
-  if (holding.value) return drag(event)
-  const p = pan.value
-  if (!p || (!p.moved && Math.abs(event.clientX - p.at) < 4)) return
-  const metres = ((p.at - event.clientX) * (domain.value[1] - domain.value[0])) / Math.max(width.value - LEFT - 12, 1)
-  domain.value = [domain.value[0] + metres, domain.value[1] + metres]
-  pan.value = { at: event.clientX, moved: true }
+function nudge(event: KeyboardEvent, b: TurnedBend, place: BendPlace) {
+  const way = arrowOf(event.key)
+  if (way) stepBend(bench, event, b, place, base(b, place), way)
 }
 function zoom(event: WheelEvent) {
   const s = x.value.invert(event.offsetX)
@@ -125,7 +83,7 @@ function zoom(event: WheelEvent) {
     <template #tools><StageTables /><button class="btn quiet" @click="domain = [...bench.limits.value]">Show all</button></template>
     <template #told><span v-if="told" data-test="crossfall-told">{{ bench.station(ui.mark) }} &nbsp; {{ told }}</span></template>
     <div ref="host" class="host">
-      <svg v-if="turning?.station.length && width > 60" data-test="crossfall-canvas" @wheel.prevent="zoom" @pointerdown="down" @pointermove="move" @pointerup="drop(); pan = null" @dblclick="bench.setMark(x.invert(($event as MouseEvent).offsetX))">
+      <svg v-if="turning?.station.length && width > 60" data-test="crossfall-canvas" @wheel.prevent="zoom" @pointerdown="drag.down($event)" @pointermove="drag.move" @pointerup="drag.up" @dblclick="bench.setMark(drag.placeOf($event).s)">
         <defs><clipPath id="crossfall-plot"><rect :x="LEFT" y="0" :width="Math.max(width - LEFT - 10, 1)" :height="height" /></clipPath></defs>
         <g class="grid">
           <g v-for="t in ticks" :key="t"><path :d="`M${LEFT} ${y(t)}H${width - 12}`" :class="{ zero: t === 0 }" /><text :x="LEFT - 6" :y="y(t) + 4" text-anchor="end">{{ formatNumber(100 * t, 0, true) }} %</text></g>

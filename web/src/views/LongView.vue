@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { useElementSize, useEventListener } from '@vueuse/core'
-import { computed, ref, shallowRef, useTemplateRef } from 'vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
-import type { PVIRow } from '@/api/types'
+import type { Acted } from '@/api/types'
 import { levelAt, rowsWithin } from '@/canvas/shared/alongLine'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
@@ -10,23 +10,31 @@ import GuideLines from '@/components/GuideLines.vue'
 import NumberField from '@/components/NumberField.vue'
 import LongBeside from '@/components/LongBeside.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
+import ToolStrip from '@/components/ToolStrip.vue'
+import UnderList from '@/components/UnderList.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import SightLane from '@/components/SightLane.vue'
+import { useLongPointer } from '@/composables/useLongPointer'
 import { bandInterval, MARGIN, useLongSection } from '@/composables/useLongSection'
 import { GUIDE_WAYS, useGuides } from '@/composables/useGuides'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
 import { roundStations } from '@/lib/chainage'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const BANDS = ['Ground', 'Design', 'Differ'] as const
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const host = useTemplateRef<HTMLElement>('host')
 const { width, height } = useElementSize(host)
 const size = computed(() => ({ width: width.value, height: height.value }))
-const { domain, exaggeration, plot, x, y, steeper, zoom, pan, showAll } = useLongSection(bench, size, BANDS.length)
-const editing = computed(() => ui.stage === 'levels' && bench.canEdit.value)
+const scales = useLongSection(bench, size, BANDS.length)
+const { domain, exaggeration, plot, x, y, steeper, zoom, showAll } = scales
+const guides = useGuides(bench)
+const on = useLongPointer(bench, host, scales, guides)
+const { editing, pvis, pointer, told, caught, guideDraft, panning, tool } = on
 
 const design = bench.design
 const ground = computed(() => design.value?.ground ?? [])
@@ -52,7 +60,6 @@ const earth = computed(() => {
   const [across, up] = [x.value, y.value]
   return cutFillPaths(near(ground.value), near(profile.value), (at, level) => `${across(at).toFixed(1)} ${up(level).toFixed(1)}`)
 })
-const pvis = computed(() => design.value?.pvis ?? [])
 const tangents = computed(() => path(pvis.value.map((p) => [p.station, p.elevation])))
 const grades = computed(() => pvis.value.slice(0, -1).map((p, i) => {
   const q = pvis.value[i + 1]!
@@ -72,151 +79,14 @@ const columns = computed(() => {
   }
   return out
 })
-const guides = useGuides(bench)
-const REACH = 40 // px up or down within which a line is chosen to lie parallel to
-const perMetre = computed(() => ({ across: (plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0]), up: (plot.value.y1 - plot.value.y0) / Math.abs(y.value.domain()[1]! - y.value.domain()[0]!) }))
-const snapAt = (at: { s: number; z: number }) => guides.snap(at, perMetre.value.across, perMetre.value.up)
-/** the crossing that holds a dragged PVI */
-const heldExact = shallowRef<{ s: number; z: number } | null>(null)
-/** What the pointer would catch while something is placed or dragged. */
-const caught = computed(() => {
-  if (!pointer.value || (ui.tool !== 'add-pvi' && ui.tool !== 'pvi-through' && !guides.active.value)) return heldExact.value
-  const at = snapAt(pointer.value)
-  return at.exact ? at : null
-})
-const guideDraft = computed(() => guides.draft(pointer.value && (guides.kind.value === 'parallel' ? pointer.value : snapAt(pointer.value)), REACH / perMetre.value.up))
 const markX = computed(() => x.value(ui.mark))
 
-// --- pointer: drag a PVI, add one, pan, set the mark ------------------------------------------------------
-type Doing = { kind: 'idle' } | { kind: 'pan'; at: number; moved: boolean } | { kind: 'pvi'; pvi: PVIRow; moved: boolean } | { kind: 'mark' }
-const doing = ref<Doing>({ kind: 'idle' })
-/** Where the pointer holds the dragged PVI. The picture shows it where the trial put it; this place is drawn only when refused. */
-const held = shallowRef({ station: 0, elevation: 0 })
-const pointer = ref<{ s: number; z: number } | null>(null)
-/** What the head of the view reads out: the dragged PVI as it is drawn, else the pointer. */
-const told = computed(() => {
-  const d = doing.value
-  const p = d.kind === 'pvi' ? pvis.value.find((v) => v.id === d.pvi.id) : null
-  return p ? { s: p.station, z: p.elevation } : pointer.value
-})
-const round = (v: number, d: number) => Math.round(v * 10 ** d) / 10 ** d
-
-function where(event: PointerEvent | MouseEvent | WheelEvent) {
-  const box = host.value!.getBoundingClientRect()
-  return { s: x.value.invert(event.clientX - box.left), z: y.value.invert(event.clientY - box.top) }
-}
-function down(event: PointerEvent) {
-  if (event.button === 2) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  doing.value = { kind: 'pan', at: event.clientX, moved: false }
-}
-function grab(event: PointerEvent, pvi: PVIRow) {
-  ui.selection = { kind: 'pvi', id: pvi.id }
-  if (!editing.value || event.button !== 0) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  doing.value = { kind: 'pvi', pvi, moved: false }
-  pointer.value = null
-}
-function grabMark(event: PointerEvent) {
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  doing.value = { kind: 'mark' }
-}
-function move(event: PointerEvent) {
-  const at = where(event)
-  const d = doing.value
-  if (d.kind !== 'pvi') pointer.value = at
-  if (d.kind === 'mark') bench.setMark(at.s)
-  else if (d.kind === 'pan') {
-    const dx = event.clientX - d.at
-    if (!d.moved && Math.abs(dx) < 4) return
-    pan(-dx / ((plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0])))
-    doing.value = { kind: 'pan', at: event.clientX, moved: true }
-  } else if (d.kind === 'pvi') {
-    const free = !['start', 'end'].includes(d.pvi.anchor)
-    const led = guided(d.pvi, free ? at : { s: d.pvi.station, z: at.z })
-    const on = ui.pviDrag === 'free' ? snapAt(led) : { ...led, exact: ui.pviDrag !== 'up' && ui.pviDrag !== 'along' }
-    heldExact.value = on.exact && ui.pviDrag === 'free' ? { s: on.s, z: on.z } : null
-    const station = !free ? d.pvi.station : on.exact && ui.pviDrag === 'free' ? on.s : ui.pviDrag === 'up' ? d.pvi.station : round(led.s, 2)
-    const elevation = ui.pviDrag === 'in' || ui.pviDrag === 'out' ? guided(d.pvi, { s: station, z: led.z }).z : on.exact && (free || Math.abs(on.s - station) < 1e-6) ? on.z : round(on.z, 3)
-    held.value = { station, elevation }
-    if (!d.moved) doing.value = { ...d, moved: true }
-    bench.tryOut({ pvi: { id: d.pvi.id, ...(free ? { station } : {}), elevation } })
-  }
-}
-async function up(event: PointerEvent) {
-  const d = doing.value
-  doing.value = { kind: 'idle' }
-  heldExact.value = null
-  if (d.kind === 'pan' && !d.moved && event.button === 0) {
-    const at = where(event)
-    if (guides.active.value) await guides.click(guides.kind.value === 'parallel' ? at : snapped(at), REACH / perMetre.value.up)
-    else if (ui.tool === 'add-pvi') await addAt(at)
-    else if (ui.tool === 'pvi-through' && ui.selection?.kind === 'pvi') await curveThrough(snapped(at))
-    else ui.selection = null
-  } else if (d.kind === 'pvi' && d.moved) {
-    const free = !['start', 'end'].includes(d.pvi.anchor)
-    await bench.act(() => api.patch(`/roads/${ui.roadId}/pvis/${d.pvi.id}`, { revision: bench.revisionOf(d.pvi, 'pvis'), elevation: held.value.elevation, ...(free ? { station: held.value.station } : {}) }))
-  }
-}
-/** Exact on a crossing, else rounded as a person would type it. */
-function snapped(at: { s: number; z: number }) {
-  const on = snapAt(at)
-  return on.exact ? { s: on.s, z: on.z } : { s: round(at.s, 2), z: round(on.z, 3) }
-}
-async function addAt(at: { s: number; z: number }) {
-  const { s, z } = snapped(at)
-  await bench.act(() => api.post(`/roads/${ui.roadId}/pvis`, { station: s, elevation: z }))
-}
-async function curveThrough(at: { s: number; z: number }) {
-  const p = pvis.value.find((v) => ui.selection?.kind === 'pvi' && v.id === ui.selection.id)
-  if (p) await bench.act(() => api.post(`/roads/${ui.roadId}/pvis/${p.id}/curve`, { revision: bench.revisionOf(p, 'pvis'), station: at.s, level: at.z }))
-  ui.tool = ''
-}
-async function remove(id: number) {
-  const p = pvis.value.find((v) => v.id === id)
-  if (!p || !editing.value) return
-  ui.selection = null
-  await bench.act(() => api.delete(`/roads/${ui.roadId}/pvis/${p.id}?revision=${bench.revisionOf(p, 'pvis')}`))
-}
-function nudge(event: KeyboardEvent, p: PVIRow) {
-  const way = { ArrowUp: 1, ArrowDown: -1 }[event.key]
-  if (!way || !editing.value) return
-  event.preventDefault()
-  const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
-  const road = ui.roadId
-  bench.bursts.press(
-    {
-      id: `pvi-${p.id}`,
-      tryOut: (elevation: number) => bench.tryOut({ pvi: { id: p.id, elevation } }),
-      save: (elevation) => bench.act(() => api.patch(`/roads/${road}/pvis/${p.id}`, { revision: bench.revisionOf(p, 'pvis'), elevation }), { quiet: true }),
-    },
-    (before) => round((before ?? p.elevation) + way * by, 3),
-  )
-}
 const fitting = ref(false)
 async function fitToGround(balance = false) {
   fitting.value = true
-  await bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() })).finally(() => (fitting.value = false))
+  await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() })).finally(() => (fitting.value = false))
 }
 const DRAGS = { free: 'drag freely', up: 'drag up and down', along: 'drag along', in: 'drag on the grade in', out: 'drag on the grade out' }
-/** Where a dragged PVI may go: anywhere, only up or along, or on one of the grades that it had. */
-function guided(pvi: PVIRow, at: { s: number; z: number }) {
-  if (ui.pviDrag === 'up') return { s: pvi.station, z: at.z }
-  if (ui.pviDrag === 'along') return { s: at.s, z: pvi.elevation }
-  const grade = ui.pviDrag === 'in' ? pvi.grade_in : ui.pviDrag === 'out' ? pvi.grade_out : null
-  return grade === null ? at : { s: at.s, z: pvi.elevation + grade * (at.s - pvi.station) }
-}
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if ((event.target as HTMLElement).closest('input, textarea, select')) return
-  if (event.key === 'Escape') {
-    if (bench.bursts.drop()) return bench.endTrial()
-    if (doing.value.kind !== 'pvi') ui.tool = ''
-    if (doing.value.kind === 'pvi') bench.endTrial()
-    doing.value = { kind: 'idle' }
-    heldExact.value = null
-  }
-  if (event.key === 'Delete' && ui.selection?.kind === 'pvi') void remove(ui.selection.id)
-})
 const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.problems.value.ground?.sentence)
 </script>
 
@@ -224,14 +94,12 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
   <ViewFrame id="long" title="Long section" :notice="notice">
     <template #tools>
       <template v-if="editing">
-        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move-pvi" @click="ui.tool = ''">Move</button>
-        <button class="btn quiet" :class="{ on: ui.tool === 'add-pvi' }" data-test="tool-add-pvi" :disabled="!design?.line" @click="ui.tool = 'add-pvi'">Add PVI</button>
-        <button class="btn quiet" :class="{ on: guides.active.value }" data-test="tool-guide" :disabled="!design?.line" title="Lines of a gradient that help to place PVIs" @click="ui.tool = guides.active.value ? '' : 'guide'">Guide line</button>
+        <ToolStrip :tools="on.tools" rest="Move" />
         <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line || fitting" title="Replace the profile by the best fit to the ground, under the limits of standard and project, through the fixed points" @click="fitToGround()">Fit to ground</button>
         <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting" title="The best fit whose cut and fill balance" @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
-        <select v-model="ui.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
+        <select v-model="look.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
       </template>
-      <button class="btn quiet" :aria-pressed="ui.sightLane" :class="{ on: ui.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="ui.sightLane = !ui.sightLane">Sight</button>
+      <button class="btn quiet" :aria-pressed="look.sightLane" :class="{ on: look.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="look.sightLane = !look.sightLane">Sight</button>
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
@@ -241,7 +109,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       </select></label>
     </template>
     <div ref="host" class="host">
-      <svg v-if="design?.line && width > 60" class="long" :class="{ panning: doing.kind === 'pan', adding: ui.tool === 'add-pvi' || ui.tool === 'pvi-through' || guides.active.value }" data-test="long-canvas" @wheel.prevent="zoom(where($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="pointer = null" @dblclick="bench.setMark(where($event).s)">
+      <svg v-if="design?.line && width > 60" class="long" :class="{ panning, adding: !!tool }" data-test="long-canvas" @wheel.prevent="zoom(on.placeOf($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="on.down($event)" @pointermove="on.move" @pointerup="on.up" @pointerleave="pointer = null" @dblclick="bench.setMark(on.placeOf($event).s)">
         <HatchDefs view="long" />
         <defs>
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
@@ -260,7 +128,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <GuideLines v-if="ui.stage === 'levels'" :guides="guides" :x="x" :y="y" :domain="domain" :draft="guideDraft" :snapped="caught" />
           <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
         </g>
-        <SightLane v-if="ui.sightLane && design.levels" :x="x" :x0="plot.x0" :x1="plot.x1" :top="plot.y1 - 52" :height="52" />
+        <SightLane v-if="look.sightLane && design.levels" :x="x" :x0="plot.x0" :x1="plot.x1" :top="plot.y1 - 52" :height="52" />
         <g class="bands">
           <g v-for="(b, i) in BANDS" :key="b">
             <path :d="`M0 ${plot.y1 + 6 + i * MARGIN.band}H${plot.x1}`" />
@@ -269,17 +137,18 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           </g>
           <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle" class="station">{{ bench.station(c.s, 0) }}</text>
         </g>
-        <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="grabMark"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
-        <rect v-if="doing.kind === 'pvi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(held.station)} ${y(held.elevation)}) rotate(45)`" />
+        <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="on.down($event, on.markGrip)"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
+        <rect v-if="on.pvi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(on.pvi.held.value.s)} ${y(on.pvi.held.value.z)}) rotate(45)`" />
         <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
           <g
             v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi" :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
-            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`" @pointerdown.stop="grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="nudge($event, p)"
+            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`" @pointerdown.stop="on.grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="on.nudge($event, p)"
           >
             <circle r="11" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" />
           </g>
         </g>
       </svg>
+      <UnderList :under="on.under" />
       <div v-if="guides.active.value" class="making" data-test="guide-making">
         <select v-model="guides.kind.value" class="field" aria-label="How the guide line is made" data-test="guide-kind"><option v-for="[k, name] in GUIDE_WAYS" :key="k" :value="k">{{ name }}</option></select>
         <NumberField v-if="guides.kind.value === 'grade'" compact label="Gradient" kind="grade" :decimals="3" :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />

@@ -8,10 +8,12 @@ import ViewFrame from '@/components/ViewFrame.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import type { ModelScene } from '@/canvas/model/scene'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const host = useTemplateRef<HTMLElement>('host')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width, height } = useElementSize(host)
@@ -42,7 +44,16 @@ watch([canvas, width], async ([c]) => {
 watch([scene, width, height], ([s]) => s?.resize(width.value, height.value))
 watch([scene, bench.terrain], ([s, t]) => s?.setGround(t))
 const ground = useGround(bench)
-watch([scene, ground.lines, () => ui.shown.mapping, () => ({ ...ui.hiddenLayers })], ([s, lines, shown, hidden]) => s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]))
+watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLayers })], ([s, lines, shown, hidden]) => s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]))
+watch([scene, bench.others], ([s, others]) => s?.setOthers(others))
+/** A click that turned nothing, on another road: that road becomes the active one. */
+const pressed = ref<{ x: number; y: number } | null>(null)
+function up(event: PointerEvent) {
+  const still = pressed.value && Math.hypot(event.clientX - pressed.value.x, event.clientY - pressed.value.y) < 4
+  const box = canvas.value!.getBoundingClientRect()
+  const other = still && event.button === 0 ? scene.value?.otherAt(event.clientX - box.left, event.clientY - box.top) : null
+  if (other) ui.roadId = other.road_id
+}
 watch([scene, () => query.data.value], ([s, road], before) => {
   if (!s) return
   s.setRoad(bench.saved.value?.earthwork ? (road ?? null) : null)
@@ -93,7 +104,7 @@ onBeforeUnmount(() => {
     </template>
     <template #told><span v-if="mode === 'along'">{{ bench.station(ui.mark) }}</span></template>
     <div ref="host" class="host" :data-drawn="!!query.data.value">
-      <canvas ref="canvas" data-test="model-canvas" />
+      <canvas ref="canvas" data-test="model-canvas" @pointerdown="pressed = { x: $event.clientX, y: $event.clientY }" @pointerup="up" />
       <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork" text="The model stands here once the road has a line, a profile, a template and ground." />
     </div>
   </ViewFrame>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { useEventListener, watchThrottled } from '@vueuse/core'
-import { computed, onScopeDispose, ref, useTemplateRef } from 'vue'
+import { watchThrottled } from '@vueuse/core'
+import { computed, ref, useTemplateRef } from 'vue'
 import { api } from '@/api/client'
-import type { SheetList } from '@/api/types'
+import type { GroundReading, SheetList } from '@/api/types'
 import { placeAt, stationOf, type LinePoints } from '@/canvas/shared/alongLine'
 import { snapLines } from '@/canvas/plan/groundLayers'
 import { snapName } from '@/canvas/shared/snap'
@@ -12,36 +12,35 @@ import EmptyNote from '@/components/EmptyNote.vue'
 import GroundOverlay from '@/components/GroundOverlay.vue'
 import GroundSection from '@/components/GroundSection.vue'
 import PlanLayers from '@/components/PlanLayers.vue'
+import ToolStrip from '@/components/ToolStrip.vue'
+import UnderList from '@/components/UnderList.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useGround } from '@/composables/useGround'
-import { GROUND_TOOLS, useGroundTools } from '@/composables/useGroundTools'
 import { usePlanCanvas } from '@/composables/usePlanCanvas'
-import { usePlanTools } from '@/composables/usePlanTools'
+import { usePlanPointer } from '@/composables/usePlanPointer'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
+const look = useLook()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const host = useTemplateRef<HTMLElement>('host')
 const ground = useGround(bench)
 const { view, road, fit, drawn, sharpening } = usePlanCanvas(bench, ground, canvas, host)
-const onGround = useGroundTools(bench, ground, view)
-const tools = usePlanTools(bench, view, onGround, () => (ground.lines.value && ui.shown.mapping ? [snapLines(ground.lines.value, (layer) => ui.hiddenLayers[layer] === true)] : []))
-const { doing, caught, draft, pointer, told, held, handles } = tools
-const lastOf = (of: { value: unknown[] }) => () => of.value.length > 0 && ((of.value = of.value.slice(0, -1)), true)
-const mine = [lastOf(draft), lastOf(onGround.draft)]
-bench.drawing.push(...mine)
-onScopeDispose(() => mine.forEach((m) => bench.drawing.splice(bench.drawing.indexOf(m), 1)))
+const received = () => (ground.lines.value && look.shown.mapping ? [snapLines(ground.lines.value, (layer) => look.hiddenLayers[layer] === true)] : [])
+const on = usePlanPointer(bench, view, host, ground, received)
+const { caught, pointer, told, handles, held, panning, tool, work } = on
 
-const reading = ref<{ elevation: number | null; slope: number | null } | null>(null)
+const reading = ref<GroundReading | null>(null)
 let asking = false
 watchThrottled(pointer, async (p) => {
-  if (!p || !bench.surface.value?.sources.length || asking || doing.value.kind !== 'idle') return
+  if (!p || !bench.surface.value?.sources.length || asking || held.value || panning.value) return
   asking = true
   try {
-    reading.value = await api.get(`/surfaces/${bench.surface.value.id}/reading?e=${p.e}&n=${p.n}`)
+    reading.value = await api.get<GroundReading>(`/surfaces/${bench.surface.value.id}/reading?e=${p.e}&n=${p.n}`)
   } catch {
     reading.value = null // the cursor's level is only shown; the next move asks again
   } finally {
@@ -67,7 +66,6 @@ const rangePath = computed(() => {
 })
 const heldStraights = computed(() => (showPis.value ? handles.value.slice(0, -1).flatMap((h, i) => (bench.design.value?.pis[i]?.straight_held ? [{ key: i, a: h.at, b: handles.value[i + 1]!.at }] : [])) : []))
 const tangents = computed(() => handles.value.map((h) => h.at.join(',')).join(' '))
-const draftPath = computed(() => [...draft.value.map((d) => toScreen(view.value, d.easting, d.northing)), ...(pointer.value ? [[pointer.value.x, pointer.value.y]] : [])].map((p) => p.join(',')).join(' '))
 const bar = computed(() => {
   const metres = barLength(view.value.scale || 1, 110)
   return { metres, px: metres * view.value.scale }
@@ -83,71 +81,22 @@ const sheetsQuery = useQuery({
 const frames = computed(() => (ui.stage === 'sheets' ? (sheetsQuery.data.value?.frames ?? []) : []).map((f) => ({ ...f, path: f.corners.map(([e, n]) => toScreen(view.value, e, n).join(',')).join(' '), label: toScreen(view.value, ...f.corners[0]!) })))
 
 const notice = computed(() => bench.problems.value.line?.sentence || bench.othersWrong.value || (bench.terrainQuery.error.value as Error | null)?.message)
-
-/** Escape lets go of one thing at a time: what is being dragged or nudged, then what is drawn, then the tool, then what is chosen. */
-function letGo() {
-  if (bench.bursts.drop()) return bench.endTrial()
-  if (doing.value.kind === 'pi') return tools.cancelDrag()
-  if (draft.value.length) return void (draft.value = [])
-  if (onGround.draft.value.length) return onGround.cancel()
-  if (ui.tool) return void (tools.cancel(), onGround.cancel())
-  if (ui.selection && ui.activeView === 'plan') ui.selection = null
-}
-// looked at before a dialog closes itself by the same key: then the dialog was the one thing
-useEventListener('keydown', (event: KeyboardEvent) => {
-  const elsewhere = ui.panel !== '' || document.querySelector('.p-dialog') !== null || (event.target as HTMLElement).closest('input, textarea, select')
-  if (event.key === 'Escape' && !elsewhere) letGo()
-}, { capture: true })
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if ((event.target as HTMLElement).closest('input, textarea, select')) return
-  if (event.key === 'Enter' && onGround.draft.value.length) void onGround.finish()
-  if (event.key === 'Delete' && ui.selection?.kind === 'path') void onGround.dropPath(ui.selection.index)
-  if (event.key === 'Enter' && ui.tool === 'draw-road') void tools.finishDraft()
-  if (event.key === 'Delete' && ui.selection?.kind === 'pi') void tools.deletePi(ui.selection.index)
-})
-
-/** Keyboard: arrows move the chosen PI by a metre, Shift by ten, Ctrl by a tenth. */
-function nudge(event: KeyboardEvent, index: number) {
-  const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key]
-  const p = bench.design.value?.pis[index]
-  if (!way || !p?.id || !bench.canEdit.value) return
-  event.preventDefault()
-  const by = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1
-  const road = ui.roadId
-  bench.bursts.press(
-    {
-      id: `pi-${p.id}`,
-      tryOut: (at: { easting: number; northing: number }) => bench.tryOut({ pi: { index, ...at } }),
-      save: (at) => bench.act(() => api.patch(`/roads/${road}/pis/${p.id}`, { revision: bench.revisionOf(p, 'pis'), ...at }), { quiet: true }),
-    },
-    (before) => ({ easting: round((before ?? p).easting + way[0]! * by), northing: round((before ?? p).northing + way[1]! * by) }),
-  )
-}
-const round = (v: number) => Math.round(v * 1000) / 1000
 </script>
 
 <template>
   <ViewFrame id="plan" title="Plan" :notice="notice">
     <template #tools>
-      <template v-if="ui.stage === 'line' && bench.canEdit.value">
-        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-move" @click="tools.cancel()">Move</button>
-        <button class="btn quiet" :class="{ on: ui.tool === 'add-pi' }" :disabled="!bench.road.value" data-test="tool-add-pi" @click="ui.tool = 'add-pi'">Add PI</button>
-        <button class="btn quiet" :class="{ on: ui.tool === 'draw-road' }" data-test="tool-draw-road" @click="ui.tool = 'draw-road'">Draw road</button>
-        <button class="btn quiet" :class="{ on: ui.tool === 'fit-line' }" data-test="tool-fit-line" title="A line through measured points or along a received line" @click="ui.tool = ui.tool === 'fit-line' ? '' : 'fit-line'">Fit line</button>
-        <button class="btn quiet" :aria-pressed="ui.snapping" data-test="snapping" title="Lines you draw catch vertices, ends, crossings and lines of what was received; hold Ctrl to let go" @click="ui.snapping = !ui.snapping">Snap {{ ui.snapping ? 'on' : 'off' }}</button>
-      </template>
-      <template v-if="ui.stage === 'ground' && bench.surface.value?.sources.length">
-        <button class="btn quiet" :class="{ on: ui.tool === '' }" data-test="tool-choose" @click="tools.cancel()">Choose</button>
-        <button v-for="t in GROUND_TOOLS.filter((g) => bench.canEdit.value || ['ground-section', 'water'].includes(g.id))" :key="t.id" class="btn quiet" :class="{ on: ui.tool === t.id }" :title="t.hint" :data-test="`tool-${t.id}`" @click="ui.tool = t.id">{{ t.name }}</button>
-      </template>
+      <ToolStrip :tools="on.tools" :rest="ui.stage === 'ground' ? 'Choose' : 'Move'">
+        <button v-if="ui.stage === 'line' && bench.canEdit.value" class="btn quiet" :aria-pressed="look.snapping" data-test="snapping" title="Lines you draw catch vertices, ends, crossings and lines of what was received; hold Ctrl to let go" @click="look.snapping = !look.snapping">Snap {{ look.snapping ? 'on' : 'off' }}</button>
+      </ToolStrip>
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
     <template #told><span v-if="sharpening" role="status">sharpening …</span></template>
     <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening">
       <canvas ref="canvas" />
       <svg
-        class="over" :class="{ panning: doing.kind === 'pan', adding: !!onGround.hint.value || ['draw-road', 'add-pi', 'curve-through'].includes(ui.tool) }" data-test="plan-canvas" @wheel.prevent="tools.wheel" @pointerdown="tools.down" @pointermove="tools.move" @pointerup="tools.up"
-        @pointerleave="pointer = null" @dblclick="tools.doubleClick"
+        class="over" :class="{ panning, adding: !!tool?.click }" data-test="plan-canvas" @wheel.prevent="on.wheel" @pointerdown="on.down($event)" @pointermove="on.move" @pointerup="on.up"
+        @pointerleave="pointer = null" @dblclick="on.doubleClick"
       >
         <polygon v-for="f in frames" :key="f.number" :points="f.path" class="frame" />
         <text v-for="f in frames" :key="`t${f.number}`" :x="f.label[0] + 4" :y="f.label[1] - 4" class="frame-text">Sheet {{ f.number }}</text>
@@ -159,21 +108,22 @@ const round = (v: number) => Math.round(v * 1000) / 1000
           <g
             v-for="h in handles" :key="h.index" :transform="`translate(${h.at[0]} ${h.at[1]})`" class="pi" :class="{ chosen: ui.selection?.kind === 'pi' && ui.selection.index === h.index, fixed: !editing }"
             :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PI ${h.index + 1}`" :data-test="`pi-${h.index + 1}`"
-            @pointerdown.stop="editing ? tools.grabPi($event, h.index) : tools.down($event)" @focus="bench.choosePi(h.index)" @keydown="nudge($event, h.index)"
+            @pointerdown.stop="editing ? on.grabPi($event, h.index) : on.down($event)" @focus="bench.choosePi(h.index)" @keydown="on.nudge($event, h.index)"
           >
             <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10" y="14">PI {{ h.index + 1 }}</text>
           </g>
         </template>
-        <rect v-if="doing.kind === 'pi' && doing.moved && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, held.easting, held.northing).join(' ')}) rotate(45)`" />
-        <GroundOverlay :view="view" :ground="ground" :tools="onGround" :editing="bench.canEdit.value" />
+        <rect v-if="on.pi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${toScreen(view, on.pi.held.value.at.easting, on.pi.held.value.at.northing).join(' ')}) rotate(45)`" />
+        <GroundOverlay :view="view" :ground="ground" :on="on" :editing="bench.canEdit.value" />
         <template v-if="ui.proposal">
           <circle v-for="(p, i) in ui.proposal.points" :key="i" :cx="toScreen(view, p[0], p[1])[0]" :cy="toScreen(view, p[0], p[1])[1]" r="2.5" class="measured" :class="{ out: ui.proposal.leftOut[i] }" />
           <polyline :points="ui.proposal.line.map((p) => toScreen(view, p[0], p[1]).join(',')).join(' ')" class="proposal" data-test="proposal" />
         </template>
-        <polyline v-if="draft.length" :points="draftPath" class="draft" />
+        <polyline v-if="on.drawn.value.points.length" :points="on.drawn.value.path" class="draft" />
         <g v-if="caught" :transform="`translate(${toScreen(view, caught.e, caught.n).join(' ')})`" class="caught" data-test="caught"><circle r="7" /><text x="11" y="-7">{{ snapName(caught.kind) }}</text></g>
-        <circle v-for="(d, i) in draft" :key="i" :cx="toScreen(view, d.easting, d.northing)[0]" :cy="toScreen(view, d.easting, d.northing)[1]" r="4" class="draft-dot" />
+        <circle v-for="(d, i) in on.drawn.value.points" :key="i" :cx="d[0]" :cy="d[1]" r="4" class="draft-dot" />
       </svg>
+      <UnderList :under="on.under" />
       <PlanLayers :ground="ground" />
       <div class="readout">
         <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
@@ -183,12 +133,10 @@ const round = (v: number) => Math.round(v * 1000) / 1000
       <svg class="north" width="22" height="40" aria-label="North is up"><path d="M11 3 4 23l7-4 7 4z" /><text x="11" y="37" text-anchor="middle">N</text></svg>
       <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
       <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
-      <div v-else-if="ui.stage === 'line' && !bench.road.value && !draft.length" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
-      <GroundSection v-if="onGround.section.value" :points="onGround.section.value.points" @close="onGround.section.value = null" />
-      <div v-if="onGround.water.value" class="hint low" data-test="water-told">{{ onGround.water.value.area ? `${formatNumber(onGround.water.value.area / 10000, 2)} ha drain to this place.` : 'There is no ground here.' }} {{ onGround.water.value.ponds.length ? `${onGround.water.value.ponds.length} ponds stand on the ground, the deepest ${formatNumber(onGround.water.value.ponds[0]!.depth, 2)} m.` : 'No pond stands on the ground.' }}</div>
-      <div v-if="onGround.hint.value" class="hint">{{ onGround.hint.value }}</div>
-      <div v-if="ui.tool === 'draw-road'" class="hint">Click the points of intersection. Enter or a double click ends the line, Esc leaves it.</div>
-      <div v-else-if="ui.tool === 'add-pi'" class="hint">Click where the PI should be: on a leg it goes between, beyond an end it extends the line. Esc ends.</div>
+      <div v-else-if="ui.stage === 'line' && !bench.road.value && !tool" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
+      <GroundSection v-if="work.section.value" :points="work.section.value.points" @close="work.section.value = null" />
+      <div v-if="work.gathered.value" class="hint low" data-test="water-told">{{ work.gathered.value.area ? `${formatNumber(work.gathered.value.area / 10000, 2)} ha drain to this place.` : 'There is no ground here.' }} {{ work.gathered.value.ponds.length ? `${work.gathered.value.ponds.length} ponds stand on the ground, the deepest ${formatNumber(work.gathered.value.ponds[0]!.depth, 2)} m.` : 'No pond stands on the ground.' }}</div>
+      <div v-if="tool?.hint" class="hint">{{ tool.hint }}</div>
     </div>
   </ViewFrame>
 </template>

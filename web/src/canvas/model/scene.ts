@@ -4,15 +4,21 @@ import {
 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
+import type { LightRoad } from '@/api/types'
 import type { GroundLines } from '../plan/groundLayers'
 import { makeCutting } from './cutting'
 import { mappingObjects } from './mapping'
+import { otherRoads } from './others'
 
 type Drawn = Mesh | LineSegments
 
 export interface ModelScene {
   setGround(ground: Packed | null): void
   setRoad(road: Packed | null): void
+  /** all other roads, drawn lightly */
+  setOthers(roads: readonly LightRoad[]): void
+  /** the other road under a place, px */
+  otherAt(x: number, y: number): LightRoad | null
   /** received mapping, laid on the ground, of the layers wanted */
   setMapping(lines: GroundLines | null, wanted: (layer: string) => boolean): void
   /** stand at a row of the centre line and look along the road */
@@ -80,6 +86,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   let ground: Mesh | null = null
   let mapping: Drawn[] = []
   let road: Drawn[] = []
+  let lightly: ReturnType<typeof otherRoads> | null = null
+  const size = { width: 1, height: 1 }
   let centre: Float32Array | null = null
   let frame = 0
 
@@ -134,6 +142,15 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       }
       draw()
     },
+    setOthers(roads) {
+      drop(lightly?.lines ?? null)
+      const first = roads.find((r) => r.points.length)?.points[0]
+      if (first) origin ??= [Math.floor(first[0]), Math.floor(first[1])]
+      lightly = origin ? otherRoads(roads, origin) : null
+      if (lightly) scene.add(lightly.lines)
+      draw()
+    },
+    otherAt: (x, y) => lightly?.at(camera, size.width, size.height, x, y) ?? null,
     setRoad(p) {
       road.forEach(drop)
       road = []
@@ -191,6 +208,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       draw()
     },
     resize(width, height) {
+      Object.assign(size, { width, height })
       renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2))
       renderer.setSize(width, height, false)
       camera.aspect = width / Math.max(height, 1)
@@ -204,6 +222,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(ground)
       mapping.forEach(drop)
       road.forEach(drop)
+      drop(lightly?.lines ?? null)
       cutting.dispose()
       renderer.dispose()
     },

@@ -188,12 +188,13 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
   pen.font = "500 11px 'IBM Plex Sans Variable', sans-serif"
   for (const road of roads) {
     if (road.points.length < 2) continue
+    const at = ([e, n]: LightRoad['points'][number]) => toScreen(view, e, n)
     pen.strokeStyle = OTHER
     pen.beginPath()
-    path(pen, view, road.points)
+    path(pen, view, road.points.map(([e, n]) => [e, n] as const))
     pen.stroke()
-    const [x, y] = toScreen(view, ...road.points[Math.floor(road.points.length / 2)]!)
-    const ends = [road.points[0]!, road.points.at(-1)!].map((p) => toScreen(view, ...p))
+    const [x, y] = at(road.points[Math.floor(road.points.length / 2)]!)
+    const ends = [road.points[0]!, road.points.at(-1)!].map(at)
     if (Math.hypot(ends[1]![0] - ends[0]![0], ends[1]![1] - ends[0]![1]) < 60) continue
     pen.lineWidth = 3
     pen.strokeStyle = '#ffffffcc'
@@ -204,21 +205,20 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
   }
 }
 
-/** The other road whose line passes within so many pixels of a place on the screen; null if none does. */
-export function otherRoadAt(roads: readonly LightRoad[], view: ViewTransform, x: number, y: number, within = 6): LightRoad | null {
-  let best = within
-  let found: LightRoad | null = null
-  for (const road of roads) {
-    const at = road.points.map((p) => toScreen(view, ...p))
-    for (let i = 0; i + 1 < at.length; i++) {
-      const [ax, ay] = at[i]!, [bx, by] = at[i + 1]!
-      const [dx, dy] = [bx - ax, by - ay]
-      const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1)
-      const d = Math.hypot(x - ax - t * dx, y - ay - t * dy)
-      if (d < best) [best, found] = [d, road]
-    }
+/** Roads that lie within some px of a place on the screen, with how far. */
+export function roadsAt(roads: readonly LightRoad[], view: ViewTransform, x: number, y: number, within = 6): { road: LightRoad; away: number }[] {
+  return roads.map((road) => ({ road, away: awayFrom(road.points.map(([e, n]) => toScreen(view, e, n)), x, y) })).filter((r) => r.away < within)
+}
+/** How far a place is from a row of straights. */
+export function awayFrom(points: readonly (readonly [number, number])[], x: number, y: number): number {
+  let best = Infinity
+  for (let i = 0; i + 1 < points.length; i++) {
+    const [ax, ay] = points[i]!, [bx, by] = points[i + 1]!
+    const [dx, dy] = [bx - ax, by - ay]
+    const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1)
+    best = Math.min(best, Math.hypot(x - ax - t * dx, y - ay - t * dy))
   }
-  return found
+  return best
 }
 
 /** Interval of chainage marks for a scale: ticks at least 40 px apart. */

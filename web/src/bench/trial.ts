@@ -1,0 +1,72 @@
+/** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
+import { useThrottleFn } from '@vueuse/core'
+import { ref, shallowRef, type Ref } from 'vue'
+import { api, type AppError } from '@/api/client'
+import type { LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
+import { newest } from '@/composables/newest'
+import { useLook } from '@/stores/look'
+import { useTold } from '@/stores/told'
+import { useUi } from '@/stores/ui'
+
+const FOUND = 200 // ms between findings drawn while something is dragged
+
+export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | null>) {
+  const ui = useUi()
+  const look = useLook()
+  const told = useTold()
+  const trialMs = ref(0)
+  let asked = 0
+  let drags = 0 // ended ones
+  let streams = 0 // answers begun; only the newest one's further lines are shown
+  let judged = '' // the findings that are shown, as they came
+  const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string> }>(
+    async (values, signal) => {
+      asked = performance.now()
+      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear }
+      const more = api.lines(`/roads/${ui.roadId}/trial`, body, signal)
+      return { shape: JSON.parse((await more.next()).value as string) as RoadShape, more }
+    },
+    ({ shape, more }) => {
+      // a trial that leaves the line alone is sent without it; findings follow, and those shown stay until then
+      const { pis, line, ground } = saved.value!
+      const { findings, departures } = trial.value ?? saved.value!
+      trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
+      trialMs.value = performance.now() - asked
+      judge(more, drags, ++streams).catch(failed)
+    },
+    failed,
+  )
+  /** Findings are drawn a few times a second at most: a drag should feel its shape first. */
+  const found = useThrottleFn((text: string, drag: number) => {
+    if (drag !== drags || !trial.value || text === judged) return
+    judged = text
+    const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
+    trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
+  }, FOUND, true)
+  /** Roads that hang on the dragged one, as they would be. */
+  const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
+  async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
+    for await (const text of more) {
+      if (!text) continue
+      if (!text.startsWith('{"dependent"')) void found(text, drag)
+      else if (drag === drags && stream === streams && trial.value) {
+        const road = JSON.parse(text) as LightRoad
+        triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
+      }
+    }
+  }
+  function failed(error: unknown) {
+    if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
+  }
+  function tryOut(values: TrialValues) {
+    if (ui.roadId !== null) trials.ask(values)
+  }
+  function endTrial() {
+    trials.cancel()
+    trial.value = null
+    triedOthers.value = new Map()
+    judged = ''
+    drags++
+  }
+  return { trialMs, triedOthers, tryOut, endTrial }
+}

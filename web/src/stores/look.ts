@@ -1,0 +1,50 @@
+/** How a person looks at things: what is drawn and how, which parts of the page are open. None of it is the project's. */
+import { useLocalStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import type { VolumeWay } from '@/api/types'
+import type { TerrainColours } from '@/canvas/plan/terrain'
+
+const ANNOTATION = { scale: 2500, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }
+const CONTOURS = {
+  interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false, labelStrong: false, labelDecimals: 0, labelSize: 11,
+}
+
+export const useLook = defineStore('look', () => {
+  // --- plan and model -----------------------------------------------------------------------------------
+  const shown = ref({
+    heights: true, contours: true, triangles: false, breaklines: true, mapping: true, points: true, flow: false, spots: false, road: true,
+  })
+  const terrainColours = ref<TerrainColours>('heights')
+  /** layers drawn faintly: of the plan by their name here, received ones by `mapping/` and their layer */
+  const dimmed = ref<Record<string, boolean>>({})
+  /** received layers that are not drawn */
+  const hiddenLayers = ref<Record<string, boolean>>({})
+  const contours = useLocalStorage('ivory.contours', CONTOURS, { mergeDefaults: true })
+  /** the plan is near enough to show all edge lines */
+  const planNear = ref(true)
+  /** how the plan's line is annotated; saved styles are the project's */
+  const annotation = useLocalStorage('ivory.annotation', ANNOTATION, { mergeDefaults: true })
+  /** lines drawn in plan catch what was received */
+  const snapping = useLocalStorage('ivory.snapping', true)
+  // --- long section and cross section -------------------------------------------------------------------
+  /** ground beside the line and of other surfaces, on the long section */
+  const longGround = ref<{ offsets: number[]; surfaces: number[] }>({ offsets: [], surfaces: [] })
+  /** how a PVI is dragged */
+  const pviDrag = ref<'free' | 'up' | 'along' | 'in' | 'out'>('free')
+  /** the lane of sight distances over the long section */
+  const sightLane = ref(false)
+  const sectionLabels = ref(true)
+  const volumeWay = ref<VolumeWay>('bends')
+  // --- the page -----------------------------------------------------------------------------------------
+  /** which of its two lower views the stage 'Line' shows */
+  const lower = ref<'table' | 'crossfall'>('table')
+  /** groups of the inspector, by heading: open or not */
+  const folds = useLocalStorage<Record<string, boolean>>('ivory.folds', {})
+  const inspectorOpen = ref(true)
+  const tableOpen = ref(true)
+  return {
+    shown, terrainColours, dimmed, hiddenLayers, contours, planNear, annotation, snapping, longGround, pviDrag, sightLane, sectionLabels,
+    volumeWay, lower, folds, inspectorOpen, tableOpen,
+  }
+})
