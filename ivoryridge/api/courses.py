@@ -7,6 +7,7 @@ from typing import Any, Literal
 from django.http import HttpResponse
 from ninja import File, Form, Router, UploadedFile
 
+from ivoryridge.core.wording import quantity
 from ivoryridge.design.actions.edit_course import (
     change_offset,
     convert_line,
@@ -46,7 +47,7 @@ def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpRespon
     """A road parallel to another one, ``offset`` m to its right (+), that follows it."""
     base = _road(request.project, given.road)
     course = {"kind": "offset", "road": base.pk, "offset": given.offset}
-    name = given.name or f"{base.name}, {abs(given.offset):g} m {'right' if given.offset > 0 else 'left'}"
+    name = given.name or f"{base.name}, {quantity(abs(given.offset), 'm')} {'right' if given.offset > 0 else 'left'}"
     doing, road = create_course(
         request.project, request.user, name=name, course=course, start_station=base.start_station, like=base
     )

@@ -17,6 +17,7 @@ from ivoryridge.core.exchange.ifc_alignment import write_ifc
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.line_dxf import LineDrawn, write_lines_dxf
 from ivoryridge.core.text import file_name
+from ivoryridge.core.wording import spoken
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.inputs.road import RoadInputs, chainage_words
 from ivoryridge.design.inputs.surface import assemble_surface
@@ -54,17 +55,18 @@ def volumes_csv(
     rows = volumes_picture(inputs, station_from, station_to, way=way)["rows"]
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
+    unit, solid = spoken().length, spoken().volume.replace("³", "3")
     table.writerow(
         [
             road.project.chainage_word,
-            "Station m",
-            "Cut m2",
-            "Fill m2",
-            "Cut m3",
-            "Fill m3",
-            "Sum of cut m3",
-            "Sum of fill m3",
-            "Balance m3",
+            f"Station {unit}",
+            f"Cut {unit}2",
+            f"Fill {unit}2",
+            f"Cut {solid}",
+            f"Fill {solid}",
+            f"Sum of cut {solid}",
+            f"Sum of fill {solid}",
+            f"Balance {solid}",
             "Remark",
         ]
     )
@@ -74,7 +76,9 @@ def volumes_csv(
             r[k] for k in ("station", "cut_area", "fill_area", "cut", "fill", "cumulative_cut", "cumulative_fill", "balance")
         ]
         remark = "a slope does not meet the ground; its area ends at the search limit" if r["unmet"] else ""
-        table.writerow([station, *(f"{v:.3f}" for v in values), remark])
+        kinds = ("bare", "m2", "m2", *("m3",) * 5)
+        told = (f"{v / spoken().per(kind)[0]:.3f}" for v, kind in zip(values, kinds, strict=True))
+        table.writerow([station, *told, remark])
     return as_file(out.getvalue().encode("utf-8-sig"), "text/csv", f"{road.name} areas and volumes.csv")
 
 
@@ -100,7 +104,7 @@ def landxml(request: Any, project_id: int) -> HttpResponse:
     now = timezone.now()
     content = write_landxml(
         project=request.project.name, surfaces=surfaces, alignments=alignments, equations=equations, crossfalls=crossfalls,
-        date=f"{now:%Y-%m-%d}", time=f"{now:%H:%M:%S}",
+        date=f"{now:%Y-%m-%d}", time=f"{now:%H:%M:%S}", units=spoken(),
     )  # fmt: skip
     return as_file(content, "application/xml", f"{request.project.name}.xml")
 
@@ -136,4 +140,10 @@ def lines_dxf(request: Any, project_id: int, scale: Scale = 1000.0) -> HttpRespo
         )
         for road, inputs, line in _lines(request.project)
     ]
-    return as_file(write_lines_dxf(lines, scale=scale).encode(), "image/vnd.dxf", f"{request.project.name} lines.dxf")
+    return as_file(
+        write_lines_dxf(
+            lines, scale=scale, interval=100.0 * spoken().metre if spoken().metre != 1.0 else 100.0, units=spoken()
+        ).encode(),
+        "image/vnd.dxf",
+        f"{request.project.name} lines.dxf",
+    )

@@ -10,7 +10,7 @@ from ninja import Router
 
 from ivoryridge.core.report.documents import write_docx, write_pdf
 from ivoryridge.core.report.line import coordinate_report, crossing_report, deviation_report, element_report, tangent_point_report
-from ivoryridge.core.report.table import Table, write_csv
+from ivoryridge.core.report.table import Table, in_spoken_units, write_csv
 from ivoryridge.core.sheets.fonts import font_name
 from ivoryridge.design.forms.road import ReportTable
 from ivoryridge.design.inputs.network import assemble_road
@@ -57,6 +57,7 @@ def report(
             tables = deviation_report(line, measured, start=start, end=end, limit=limit)
         case "crossings":
             tables = (crossing_report(line, other_lines(road), start, end),)
+    tables = tuple(in_spoken_units(t) for t in tables)
     words = chainage_words(inputs, road.project.chainage_group)
     name = f"{road.name} {tables[0].title.lower()}"
     if form == "csv":

@@ -50,6 +50,7 @@ from .schemas import (
     Trial,
     Way,
 )
+from .units import in_these_units
 
 router = Router()
 MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
@@ -76,7 +77,7 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
     parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
-    return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_trial)
+    return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_these_units(in_trial))
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)

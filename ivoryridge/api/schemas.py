@@ -45,6 +45,7 @@ class ProjectChange(In):
     revision: int
     name: Name | None = None
     coordinate_reference: Name | None = None
+    length_unit: Literal["m", "ft", "us-ft"] | None = None
     chainage_word: Literal["Chainage", "Station"] | None = None
     chainage_group: Literal[100, 1000] | None = None
     traffic_side: Literal["left", "right"] | None = None

@@ -43,6 +43,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "ivoryridge.api.units.units_of_request",
 ]
 ROOT_URLCONF = "ivoryridge.config.urls"
 WSGI_APPLICATION = "ivoryridge.config.wsgi.application"

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from .wording import say
+
 __all__ = ["SENTENCES", "ConvergenceError", "FormatError", "InputError", "IvoryRidgeError", "NoSolutionError"]
 
 SENTENCES: dict[str, str] = {
@@ -17,8 +19,8 @@ SENTENCES: dict[str, str] = {
     "points-in-line": "All {count} points lie on one line, so no triangle can be made. Bring in points beside it.",
     "surface-empty": "The surface has no triangles, so there is no ground to read. Bring in survey points first.",
     "breakline-too-short": "Breakline {name} has only {count} different points; it needs at least 2.",
-    "breakline-spacing": "A vertex every {spacing:g} m would cut one breakline segment in {count} parts; at most {limit} are made. Use a greater spacing.",
-    "nothing-in-reach": "Nothing of the file lies within {limit:.0f} km of the grid's origin, where all grids of the world end. Check the columns and the unit.",
+    "breakline-spacing": "A vertex every {spacing:m.g} would cut one breakline segment in {count} parts; at most {limit} are made. Use a greater spacing.",
+    "nothing-in-reach": "Nothing of the file lies within {limit:km.0} of the grid's origin, where all grids of the world end. Check the columns and the unit.",
     "unknown-edit": "Edit {number} ('{what}') is not complete, or not one that a surface knows.",
     "edit-strung": "This line is strung through measured points by their code. Move or leave out its points, or give the code another role.",
     "edit-lost": "Edit {number} ({what}) names something that is not there any more. Undo it, or bring back what it changes.",
@@ -28,26 +30,26 @@ SENTENCES: dict[str, str] = {
     "swap-not-convex": "The two triangles at this side make no convex four-corner, so the side cannot be turned.",
     # alignment
     "too-few-pis": "A line needs at least 2 points of intersection, {count} are there. Click another one on the plan.",
-    "pis-coincide": "PI {first} and PI {second} lie at the same place ({distance:.3f} m apart). Move or delete one of them.",
+    "pis-coincide": "PI {first} and PI {second} lie at the same place ({distance:m.3} apart). Move or delete one of them.",
     "turns-back": "The line turns back on itself at PI {pi} (deflection {deflection:.1f}°), so no curve fits. Move the PI.",
-    "line-too-long": "The line would be {length:.0f} km long; at most {limit:.0f} km are taken. Check the coordinates of its PIs.",
-    "contours-too-many": "An interval of {interval:g} m would make {count} levels of contours here; at most {limit} are made. Use at least {least:.2f} m.",
-    "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is {deflection:.2f}°. Use transitions of together at most {limit:.1f} m, or a greater radius.",
+    "line-too-long": "The line would be {length:km.0} long; at most {limit:km.0} are taken. Check the coordinates of its PIs.",
+    "contours-too-many": "An interval of {interval:m.g} would make {count} levels of contours here; at most {limit} are made. Use at least {least:m.2}.",
+    "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is {deflection:.2f}°. Use transitions of together at most {limit:m.1}, or a greater radius.",
     "spiral-without-radius": "PI {pi} has a transition but no radius. Give a radius, or set the transitions to 0.",
-    "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:.2f} m: they need {needed:.2f} m of tangent, {there:.2f} m is there. {advice}",
+    "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:m.2}: they need {needed:m.2} of tangent, {there:m.2} is there. {advice}",
     "negative-value": "{what} at {where_} is {value:g}; it must not be negative.",
     "not-a-number": "{what} at {where_} is not a number. Type a value such as {example}.",
     "too-few-pvis": "A profile needs at least 2 PVIs, {count} are there. Add one, or fit the profile to the ground.",
-    "pvis-out-of-order": "PVI {second} at {second_station:.2f} m does not lie after PVI {first} at {first_station:.2f} m. Give it a chainage above {first_station:.2f} m.",
-    "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:.2f} m. Shorten one of them: together they may take {there:.2f} m of tangent, they take {needed:.2f} m.",
+    "pvis-out-of-order": "PVI {second} at {second_station:m.2} does not lie after PVI {first} at {first_station:m.2}. Give it a chainage above {first_station:m.2}.",
+    "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:m.2}. Shorten one of them: together they may take {there:m.2} of tangent, they take {needed:m.2}.",
     "curve-at-end": "PVI {pvi} is an end of the profile and cannot have a curve. Set its curve length to 0.",
-    "station-outside": "Chainage {station:.3f} m is outside the line, which runs from {start:.3f} to {end:.3f} m.",
-    "no-ground-for-fit": "There is no ground under the line between {start:.1f} and {end:.1f} m, so no profile can be fitted. Move the line onto the surface.",
-    "point-off-curve": "No vertical curve at this PVI passes through the point ({station:.2f}, {elevation:.3f}); it must lie between the tangents and the PVI's angle.",
+    "station-outside": "Chainage {station:m.3} is outside the line, which runs from {start:bare.3} to {end:m.3}.",
+    "no-ground-for-fit": "There is no ground under the line between {start:bare.1} and {end:m.1}, so no profile can be fitted. Move the line onto the surface.",
+    "point-off-curve": "No vertical curve at this PVI passes through the point ({station:bare.2}, {elevation:bare.3}); it must lie between the tangents and the PVI's angle.",
     "no-fit-under-limits": "No profile keeps all of this together: {named}. Let one of them give way, or move an end.",
     "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its chainage first.",
     "no-such-radius": "No radius at PI {pi} gives this {what} with its transitions; use a {way} value, or a point between the tangents.",
-    "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:.2f} m of tangent are free. Shorten its transitions, or use smaller radii beside it.",
+    "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:m.2} of tangent are free. Shorten its transitions, or use smaller radii beside it.",
     "pi-between-held": "PI {pi} lies between two held straights and cannot move without turning one of them. Let one of them go.",
     "held-square": "The held straight at PI {pi} has the same {what} everywhere. Type the other coordinate, or let the straight go.",
     "held-turned": "PI {pi} would pass PI {other} on the held straight, which would turn it round. Keep it on its side, or let the straight go.",
@@ -55,25 +57,25 @@ SENTENCES: dict[str, str] = {
     "fit-too-few": "{count} points are too few for {what}; at least {least} at different places are needed.",
     "roads-in-a-circle": "{roads}: these lines hang on one another in a circle. Set one of them free, or untie it.",
     "hangs-on-gone": "{road} hangs on {other}, which was deleted. Untie it or set it free, or bring {other} back.",
-    "tied-beyond": "The {end} is tied at {station:.2f} m of another road, which runs from {start:.2f} to {last:.2f} m now. Untie it, or tie it to another place.",
-    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:.0f} m. Follow its centre in level, or turn the line away from it.",
+    "tied-beyond": "The {end} is tied at {station:m.2} of another road, which runs from {start:bare.2} to {last:m.2} now. Untie it, or tie it to another place.",
+    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:m.0}. Follow its centre in level, or turn the line away from it.",
     "elements-unusable": "A line of {count} elements cannot be kept: it has none, or one without a length.",
-    "elements-apart": "Element {second} begins {gap:.3f} m away from the end of element {first}; {limit:.2f} m is allowed. Mend the file, or fit a line through it.",
-    "offset-beyond-centre": "An offset of {offset:.2f} m reaches the centre of the bend of R {radius:.1f} m at {station:.1f} m; a parallel would turn back there. Use a smaller offset.",
-    "no-pi": "The bend at {station:.1f} m turns by half a circle or more, so no point of intersection stands for it. Keep its elements.",
+    "elements-apart": "Element {second} begins {gap:m.3} away from the end of element {first}; {limit:m.2} is allowed. Mend the file, or fit a line through it.",
+    "offset-beyond-centre": "An offset of {offset:m.2} reaches the centre of the bend of R {radius:m.1} at {station:m.1}; a parallel would turn back there. Use a smaller offset.",
+    "no-pi": "The bend at {station:m.1} turns by half a circle or more, so no point of intersection stands for it. Keep its elements.",
     "fit-bends-changed": "What is held was said of {before} bends, and the points show {now} now. Release what is held and fit again.",
     "fit-ran-away": "No line of straights and bends could be laid through these {count} points. They may not lie along one line, or not in its order; choose a part of them.",
-    "fit-no-line": "These {count} points scatter by {scatter:.2f} m against their neighbours, so they do not lie along one line, or not in its order. Choose what was measured along the road.",
+    "fit-no-line": "These {count} points scatter by {scatter:m.2} against their neighbours, so they do not lie along one line, or not in its order. Choose what was measured along the road.",
     "fit-turns-back": "Bend {bend} turns by {deflection:.0f} degrees, more than one curve can. Choose a part of the points.",
     "fit-in-line": "All {count} points lie in one line, so no circle goes through them. Fit a straight line.",
-    "chainage-equation-back": "Chainage equation {number} is left at {back:.3f} m, which is not beyond {least:.3f} m, where counting began. Put it further on.",
+    "chainage-equation-back": "Chainage equation {number} is left at {back:m.3}, which is not beyond {least:m.3}, where counting began. Put it further on.",
     "guide-twice": "Two guide lines have the same name. Reload the page.",
     "guide-circle": "Guide line {name} would be parallel to itself by way of others. Choose another line.",
     "guide-parent": "The line that guide {name} is parallel to is not there. Choose another line.",
     "guide-incomplete": "Guide line {name} is not complete.",
-    "guide-upright": "Both points of guide {name} stand at {station:.2f} m, so it would be upright. Choose points at two chainages.",
+    "guide-upright": "Both points of guide {name} stand at {station:m.2}, so it would be upright. Choose points at two chainages.",
     # standards
-    "speed-beyond": "{name} have no values for {speed:.0f} km/h; they reach {limit:.0f} km/h. Choose a lower design speed or another standard.",
+    "speed-beyond": "{name} have no values for {speed:kmh.0}; they reach {limit:kmh.0}. Choose a lower design speed or another standard.",
     "standard-unknown": "The standard '{name}' is not there any more. Choose another one in the project's settings.",
     "standard-broken": "The standard's data file {name} cannot be used: {reason}.",
     # template
@@ -85,8 +87,8 @@ SENTENCES: dict[str, str] = {
     "bad-rule": "The rule of node {node} cannot be used: {reason}.",
     # corridor
     "corridor-needs": "The road cannot be built yet: {missing}.",
-    "spacing-too-small": "A section every {spacing:g} m would make {count} sections; at most {limit} are allowed. Use a spacing of at least {least:g} m.",
-    "range-empty": "The range from {start:.2f} to {end:.2f} m holds no part of the road, which runs from {road_start:.2f} to {road_end:.2f} m.",
+    "spacing-too-small": "A section every {spacing:m.g} would make {count} sections; at most {limit} are allowed. Use a spacing of at least {least:m.g}.",
+    "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to {road_end:m.2}.",
     # files
     "file-too-large": "The file has {size:.1f} MB; at most {limit:.0f} MB are taken. Thin it, or cut it in parts.",
     "file-empty": "The file {name} is empty.",
@@ -109,7 +111,7 @@ SENTENCES: dict[str, str] = {
     "grid-turned": "The grid {name} is turned or mirrored against north and is not read. Export it with north up.",
     "grid-no-place": "The grid {name} does not say where it lies. Export it with its georeference.",
     "grid-no-level": "The grid {name} has no cell with a level.",
-    "grid-cells": "Cells of {size:g} m would make {count} of them; at most {limit} are written. Use cells of at least {least:.2f} m.",
+    "grid-cells": "Cells of {size:m.g} would make {count} of them; at most {limit} are written. Use cells of at least {least:m.2}.",
     "las-broken": "The file {name} cannot be read as LAS or LAZ: {reason}.",
     "las-cut": "The file {name} promises {count} points and holds {there}: it was cut off. Copy or download it again.",
     "reader-died": "The file {name} cannot be read: while it was unpacked in a process apart, {how}. It is damaged, or was cut off.",
@@ -119,10 +121,10 @@ SENTENCES: dict[str, str] = {
     "not-geojson": "The file {name} is JSON, but not GeoJSON: it has no FeatureCollection, Feature or geometry where one belongs.",
     "geojson-place": "The file {name} has a place {text} that is not easting, northing and perhaps level as numbers.",
     "geojson-nothing": "The file {name} holds no points, lines or polygons.",
-    "landxml-element": "{kind} {number} of {name}, at {station:.3f} m, contradicts itself: {what}. Mend the file, or fit a line through its points.",
+    "landxml-element": "{kind} {number} of {name}, at {station:m.3}, contradicts itself: {what}. Mend the file, or fit a line through its points.",
     "landxml-element-kind": "{name} holds an element '{kind}' (line {line}), which is not read here; without it the line would be too short.",
     "landxml-element-lacks": "{kind} {number} of {name} has no {what} (line {line}), so it cannot be laid out.",
-    "landxml-spiral-type": "Spiral {number} of {name}, at {station:.3f} m, is of the type '{type}'. Read are {known}; for others programs do not agree on one formula. Export it as one of these, or fit a line through its points.",
+    "landxml-spiral-type": "Spiral {number} of {name}, at {station:m.3}, is of the type '{type}'. Read are {known}; for others programs do not agree on one formula. Export it as one of these, or fit a line through its points.",
     "landxml-too-many": "{owner} has more than {limit} {what}. Cut the file in parts.",
     "landxml-no-line": "{name} has no alignment to bring in.",
     "landxml-no-surface": "The file {name} holds no surface with points. It has: {content}.",
@@ -130,7 +132,7 @@ SENTENCES: dict[str, str] = {
     "landxml-number": "'{text}' in surface {surface} ({what}, line {line}) is not {expected}.",
     "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
     # sheets
-    "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:.1f} to {end:.1f} m has no sections.",
+    "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:bare.1} to {end:m.1} has no sections.",
     # check cases
     "unknown-kind": "Cases of kind {kind} are not covered.",
 }  # fmt: skip
@@ -143,8 +145,11 @@ class IvoryRidgeError(Exception):
         self.code = code
         self.params = params
         self.where = where or {}
-        self.sentence = SENTENCES[code].format(**params)
         super().__init__(self.sentence)
+
+    @property
+    def sentence(self) -> str:
+        return say(SENTENCES[self.code], self.params)
 
 
 class InputError(IvoryRidgeError, ValueError):

@@ -13,6 +13,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.wording import UNITS, speaking
 
 from .actions.bring_in_file import bring_in_file
 from .models import Job, Project, ReceivedFile
@@ -76,7 +77,8 @@ def run_job(job_id: int) -> None:
         return  # cancelled before it began, or already taken
     job = Job.objects.select_related("project", "user").get(pk=job_id)
     try:
-        result = _KINDS[job.request["kind"]](job, Progress(job_id))
+        with speaking(UNITS[job.project.length_unit]):
+            result = _KINDS[job.request["kind"]](job, Progress(job_id))
     except Cancelled:
         _end(job_id, "cancelled", "Cancelled; nothing was changed.")
     except (IvoryRidgeError, Refused) as error:

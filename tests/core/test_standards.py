@@ -202,7 +202,7 @@ def test_the_projects_own_limits_count_where_they_are_stricter() -> None:
         == "common practice, no source"
     )
     own = level_findings(gentle, BRITISH, 85, least_k=70)["k-least PVI 2"]
-    assert own.limit == 70 and "project's own limit" in own.why
+    assert own.limit == 70 and "project's own limit" in str(own.why)
 
 
 def test_the_sharper_half_of_an_unequal_curve_counts() -> None:

@@ -75,7 +75,7 @@ def test_speeds_and_standards_that_cannot_be_are_refused_and_a_lost_one_is_told(
     project: Project, road: Road, people: Any
 ) -> None:
     anna = people["anna"]
-    for speeds, told in (([[10, 50], [10, 60]], "start at the same chainage"), ([[0, 130]], "outside 20 to 120")):
+    for speeds, told in (([[10, 50], [10, 60]], "start at the same chainage"), ([[0, 130]], "outside 20 km/h to 120 km/h")):
         with pytest.raises(BadValue, match=told):
             set_speeds(road, anna, revision=road.revision, speeds=speeds)
     with pytest.raises(BadValue, match="no such standard"):

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import InputError, NoSolutionError
+from ..wording import quantity
 from .vertical import PVI, profile_from_pvis
 
 Floats = NDArray[np.float64]
@@ -222,7 +223,7 @@ def _rules(knots: Floats, even: Floats, level: Floats, limits: ProfileLimits, da
         if not knots[0] - 1e-6 <= f.station <= knots[-1] + 1e-6:
             raise InputError("station-outside", station=f.station, start=float(knots[0]), end=float(knots[-1]))
         row = _basis(knots, np.array([f.station]), to_change)[0]
-        words = f"{f.name or 'the fixed level'} {f.level:.3f} m at {f.station:.2f} m"
+        words = f"{f.name or 'the fixed level'} {quantity(f.level, 'm', 3)} at {quantity(f.station, 'm', 2)}"
         if f.kind == "exact":
             out.equal.append((row, f.level - datum, words))
         else:
@@ -231,13 +232,17 @@ def _rules(knots: Floats, even: Floats, level: Floats, limits: ProfileLimits, da
     for end, (at_level, at_grade) in (("start", limits.start), ("end", limits.end)):
         i = 0 if end == "start" else m - 1
         if at_level is not None:
-            out.equal.append((np.eye(m)[i], at_level - datum, f"the level {at_level:.3f} m at the {end}"))
+            out.equal.append((np.eye(m)[i], at_level - datum, f"the level {quantity(at_level, 'm', 3)} at the {end}"))
         if at_grade is not None:
             out.equal.append((to_grade[0 if end == "start" else -1], at_grade, f"the grade {100 * at_grade:.2f} % at the {end}"))
     if limits.mean_height is not None:
         mean = _basis(knots, even, to_change).mean(axis=0)
         out.equal.append(
-            (mean, float(level.mean()) - datum + limits.mean_height, f"the mean height of {limits.mean_height:.2f} m over ground")
+            (
+                mean,
+                float(level.mean()) - datum + limits.mean_height,
+                f"the mean height of {quantity(limits.mean_height, 'm', 2)} over ground",
+            )
         )
     return out
 

@@ -13,6 +13,7 @@ from ..arrays import frozen_fields
 from ..errors import InputError
 from ..geometry.plane import azimuth_between, wrap_angle
 from ..tolerances import COINCIDENT, FITS, FLAT_CURVATURE, SAME_STATION, SHORTEST_TRANSITION
+from ..wording import quantity
 from .element import element_kind, spiral_shift, travel
 from .places import feet_within, stand_all
 
@@ -247,7 +248,7 @@ def _raise_overlap(pis: Any, curves: list[_Curve], i: int, leg: float) -> None:
     fixed = 0.5 * (c.spiral_in if worse == i + 1 else c.spiral_out)  # k of a clothoid is about half its length
     if room > fixed and own > fixed:
         limit = np.floor(c.radius * (room - fixed) / (own - fixed))
-        advice = f"Use a radius below {limit:.0f} m at PI {worse + 1}, or shorter transitions."
+        advice = f"Use a radius below {quantity(limit, 'm', 0)} at PI {worse + 1}, or shorter transitions."
     else:
         advice = "Use smaller radii, or move the PIs apart."
     raise InputError(

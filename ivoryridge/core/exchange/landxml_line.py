@@ -17,6 +17,7 @@ from ..errors import FormatError
 from ..findings import Finding
 from ..geometry.plane import wrap_angle
 from ..tolerances import COINCIDENT
+from ..wording import quantity
 from .landxml_tree import Floats, Tree, children, descend, tag
 
 __all__ = ["LandXmlAlignment", "LandXmlTurning", "read_alignment"]
@@ -135,7 +136,7 @@ class _Reader:
         start, end = self._place(g, "Start"), self._place(g, "End")
         assert start is not None and end is not None
         if self.rows and (gap := float(np.hypot(*(start - self.ends[-1])))) > PLACES_AGREE:
-            raise self.contradicts(tag(g), f"it begins {gap:.3f} m away from where the one before it ends")
+            raise self.contradicts(tag(g), f"it begins {quantity(gap, 'm', 3)} away from where the one before it ends")
         return start, end
 
     def _add(self, rows: list[Row], end: Floats) -> None:
@@ -150,7 +151,9 @@ class _Reader:
         length = float(np.hypot(*(end - start)))
         told = self.tree.length(g, "length", self.name)
         if told is not None and abs(told - length) > LENGTHS_AGREE:
-            raise self.contradicts("Line", f"its length is given as {told:.3f} m, its ends are {length:.3f} m apart")
+            raise self.contradicts(
+                "Line", f"its length is given as {quantity(told, 'm', 3)}, its ends are {quantity(length, 'm', 3)} apart"
+            )
         self._add([_straight_row(start, end)], end)
 
     def _chain(self, g: Any) -> None:
@@ -172,7 +175,7 @@ class _Reader:
                 "landxml-element-lacks", kind=tag(g), number=self.number, name=self.name, what="row of points", line=g.sourceline
             )
         if self.rows and (gap := float(np.hypot(*(places[0] - self.ends[-1])))) > PLACES_AGREE:
-            raise self.contradicts(tag(g), f"it begins {gap:.3f} m away from where the one before it ends")
+            raise self.contradicts(tag(g), f"it begins {quantity(gap, 'm', 3)} away from where the one before it ends")
         for a, b in itertools.pairwise(places):
             self._add([_straight_row(a, b)], b)
         self.tell("note", "line-of-straights", number=self.number, count=len(places) - 1)
@@ -199,10 +202,13 @@ class _Reader:
             centre = self._centre(start, end, turn, given, told)
         radius, other = float(np.hypot(*(start - centre))), float(np.hypot(*(end - centre)))
         if abs(radius - other) > LENGTHS_AGREE:
-            raise self.contradicts("Curve", f"its start lies {radius:.3f} m from its centre, its end {other:.3f} m")
+            raise self.contradicts(
+                "Curve", f"its start lies {quantity(radius, 'm', 3)} from its centre, its end {quantity(other, 'm', 3)}"
+            )
         if given is not None and abs(given - radius) > LENGTHS_AGREE:
             raise self.contradicts(
-                "Curve", f"its radius is given as {given:.3f} m, its start lies {radius:.3f} m from its centre"
+                "Curve",
+                f"its radius is given as {quantity(given, 'm', 3)}, its start lies {quantity(radius, 'm', 3)} from its centre",
             )
         if radius < SHORTEST:
             raise self.contradicts("Curve", "its start is its centre")
@@ -212,7 +218,10 @@ class _Reader:
         if told is not None and abs(told - length) > LENGTHS_AGREE:
             round_ = abs(told - radius * (2 * np.pi - sweep)) <= LENGTHS_AGREE
             hint = "; the other way round it would be as long as that, so rot is most likely wrong" if round_ else ""
-            raise self.contradicts("Curve", f"its length is given as {told:.3f} m, its points and rot make {length:.3f} m{hint}")
+            raise self.contradicts(
+                "Curve",
+                f"its length is given as {quantity(told, 'm', 3)}, its points and rot make {quantity(length, 'm', 3)}{hint}",
+            )
         azimuth = (from_centre + turn * np.pi / 2) % (2 * np.pi)
         self._add([(start, azimuth, length, turn / radius, turn / radius)], end)
 
@@ -225,7 +234,9 @@ class _Reader:
         chord = end - start
         half = float(np.hypot(*chord)) / 2
         if half > radius + LENGTHS_AGREE or half < SHORTEST:
-            raise self.contradicts("Curve", f"its ends are {2 * half:.3f} m apart, too far for a radius of {radius:.3f} m")
+            raise self.contradicts(
+                "Curve", f"its ends are {quantity(2 * half, 'm', 3)} apart, too far for a radius of {quantity(radius, 'm', 3)}"
+            )
         rise = float(np.sqrt(max(radius**2 - half**2, 0.0)))
         to_right = np.array([chord[1], -chord[0]]) / (2 * half)
         longer = told is not None and told > np.pi * radius
@@ -256,7 +267,8 @@ class _Reader:
         off = abs(float(np.hypot(ahead, right) - np.hypot(*chord)))
         if off > PLACES_AGREE:
             raise self.contradicts(
-                "Spiral", f"its ends are {np.hypot(*chord):.3f} m apart, its length and radii make {np.hypot(ahead, right):.3f} m"
+                "Spiral",
+                f"its ends are {quantity(np.hypot(*chord), 'm', 3)} apart, its length and radii make {quantity(np.hypot(ahead, right), 'm', 3)}",
             )
         azimuth = float(np.arctan2(chord[0], chord[1]) - np.arctan2(right, ahead))
         self._held_by_pi(g, start, azimuth)
@@ -271,7 +283,9 @@ class _Reader:
         d = pi - start
         beside = abs(float(d[0] * np.cos(azimuth) - d[1] * np.sin(azimuth)))
         if beside > 2 * PLACES_AGREE:
-            raise self.contradicts("Spiral", f"its PI lies {beside:.3f} m beside the tangent that its ends, radii and rot make")
+            raise self.contradicts(
+                "Spiral", f"its PI lies {quantity(beside, 'm', 3)} beside the tangent that its ends, radii and rot make"
+            )
 
     def _tangents(self) -> None:
         """Kinks between elements, and ends that are not where the element leads."""
@@ -288,7 +302,7 @@ class _Reader:
             after = self.rows[i + 1][0] if i + 1 < len(self.rows) else self.ends[i]
             if (gap := float(np.hypot(*(after - led)))) > PLACES_AGREE:
                 self.number, self.at = i + 1, station
-                raise self.contradicts("Element", f"it leads {gap:.3f} m away from where it should end")
+                raise self.contradicts("Element", f"it leads {quantity(gap, 'm', 3)} away from where it should end")
             leaving = azimuth + turned
             station += length
         for number, at, degrees in kinks[:MOST_KINKS]:

@@ -19,6 +19,7 @@ from ..alignment.stationing import counted_at
 from ..alignment.vertical import PVI
 from ..terrain.surface import Surface
 from ..text import clean
+from ..wording import FEET, METRES, Units
 from .landxml import NAMESPACE
 
 __all__ = ["write_landxml"]
@@ -37,8 +38,9 @@ def write_landxml(
     crossfalls: Mapping[str, CrossfallDiagram] | None = None,
     date: str = "",
     time: str = "",
+    units: Units = METRES,
 ) -> bytes:
-    """A LandXML 1.2 file in metres. Numbers are written so that reading gives back the same bits."""
+    """A LandXML 1.2 file in metres, or in another unit. In metres numbers are written so that reading gives back the same bits."""
     root = etree.Element(
         "LandXML",
         nsmap={None: NAMESPACE},  # type: ignore[dict-item]
@@ -48,11 +50,26 @@ def write_landxml(
         readOnly="false",
         language="English",
     )
-    units = etree.SubElement(root, "Units")
-    etree.SubElement(
-        units, "Metric", areaUnit="squareMeter", linearUnit="meter", volumeUnit="cubicMeter", temperatureUnit="celsius",
-        pressureUnit="milliBars", angularUnit="decimal degrees", directionUnit="decimal degrees",
-    )  # fmt: skip
+    metric = units.metre == 1.0
+    told = (
+        {
+            "areaUnit": "squareMeter",
+            "linearUnit": "meter",
+            "volumeUnit": "cubicMeter",
+            "temperatureUnit": "celsius",
+            "pressureUnit": "milliBars",
+        }
+        if metric
+        else {
+            "areaUnit": "squareFoot",
+            "linearUnit": "foot" if units is FEET else "USSurveyFoot",
+            "volumeUnit": "cubicYard",
+            "temperatureUnit": "fahrenheit",
+            "pressureUnit": "inchHG",
+        }
+    )
+    angles = {"angularUnit": "decimal degrees", "directionUnit": "decimal degrees"}
+    etree.SubElement(etree.SubElement(root, "Units"), "Metric" if metric else "Imperial", {**told, **angles})
     etree.SubElement(root, "Project", name=clean(project))
     etree.SubElement(root, "Application", name="Ivory Ridge", version="0.1")
     listed = list(surfaces)
@@ -65,7 +82,26 @@ def write_landxml(
         group = etree.SubElement(root, "Alignments")
         for name, alignment, profiles in lines:
             _write_alignment(group, name, alignment, profiles, (equations or {}).get(name, ()), (crossfalls or {}).get(name))
+    if not metric:
+        _scale(root, 1.0 / units.metre)
     return etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True)
+
+
+_LENGTHS = frozenset({  # texts and attributes that hold lengths
+    "P", "PntList3D", "Start", "End", "Center", "PI", "PVI", "CircCurve", "ParaCurve", "UnsymParaCurve", "BeginRunoutSta", "BeginRunoffSta",
+    "FullSuperSta", "RunoffSta", "StartofRunoutSta", "EndofRunoutSta", "length", "lengthIn", "lengthOut", "radius", "radiusStart",
+    "radiusEnd", "staStart", "staEnd", "staInternal", "staBack", "staAhead", "elevMin", "elevMax",
+})  # fmt: skip
+
+
+def _scale(root: Any, factor: float) -> None:
+    """All lengths of a document that was written in metres, in another unit."""
+    for element in root.iter():
+        if element.text and etree.QName(element).localname in _LENGTHS:
+            element.text = _text(float(v) * factor for v in element.text.split())
+        for name, value in element.attrib.items():
+            if name in _LENGTHS and value != "INF":
+                element.set(name, repr(float(value) * factor))
 
 
 def _write_surface(group: Any, name: str, surface: Surface) -> None:

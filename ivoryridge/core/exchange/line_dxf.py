@@ -9,15 +9,18 @@ from dataclasses import dataclass
 import ezdxf
 import numpy as np
 from ezdxf.enums import TextEntityAlignment
+from ezdxf.transform import scale_uniform
 
 from ..alignment.horizontal import HorizontalAlignment, sample_stations
 from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
+from ..wording import METRES, Units
 
 __all__ = ["LineDrawn", "write_lines_dxf"]
 
 TEXT_MM, TICK_MM = 2.5, 2.0  # on paper
 _NEAR = 1e-6
+_CODE = {"m": 6, "ft": 2, "us-ft": 21}  # $INSUNITS, by the published DXF reference (from memory)
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,10 +39,11 @@ def write_lines_dxf(
     *,
     scale: float = 1000.0,
     interval: float = 100.0,
+    units: Units = METRES,
 ) -> str:
-    """A DXF (R2010, metres). On a layer of each line: lines, arcs and polylines of its elements; on layers beside it its course in
+    """A DXF (R2010, metres or another unit). On a layer of each line: lines, arcs and polylines of its elements; on layers beside it its course in
     space, ticks and chainages every ``interval`` m, and tangent points. Texts are ``TEXT_MM`` high on paper at 1:``scale``."""
-    document = ezdxf.new("R2010", units=6)  # 6: metres
+    document = ezdxf.new("R2010", units=_CODE[units.name])
     space = document.modelspace()
     size, tick = TEXT_MM * scale / 1000, TICK_MM * scale / 1000
     for drawn in lines:
@@ -71,6 +75,8 @@ def write_lines_dxf(
         points_layer = _layer(document, f"{name} TANGENT POINTS")
         for e, n in line.evaluate(line.key_stations())[0]:
             space.add_circle((float(e), float(n)), radius=tick / 4, dxfattribs={"layer": points_layer})
+    if units.metre != 1.0:
+        scale_uniform(space, 1.0 / units.metre)
     out = io.StringIO()
     document.write(out)
     return out.getvalue()

@@ -13,6 +13,7 @@ from ..alignment.horizontal import HorizontalAlignment, project_points, sample_s
 from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
 from ..errors import InputError
+from ..wording import quantity
 from .table import Column, Table
 
 __all__ = ["coordinate_report", "deviation_report", "element_report", "tangent_point_report"]
@@ -96,7 +97,9 @@ def coordinate_report(
         columns += [Column("Level", unit="m"), Column("Grade", unit="%", decimals=3, signed=True)]
         data += [[None if np.isnan(v) else float(v) for v in x] for x in (level, 100 * grade)]
     told = (
-        (f"{abs(offset):.3f} m {'right' if offset > 0 else 'left'} of the line; levels and grades are those of the line.",)
+        (
+            f"{quantity(abs(offset), 'm', 3)} {'right' if offset > 0 else 'left'} of the line; levels and grades are those of the line.",
+        )
         if offset
         else ()
     )
@@ -147,10 +150,10 @@ def deviation_report(
     over = int((np.abs(offset) > limit).sum()) if limit is not None else 0
     told = [
         f"{len(order)} points measured beside the line"
-        + (f", {left_out} left out beyond its ends or more than {reach:g} m off." if left_out else ".")
+        + (f", {left_out} left out beyond its ends or more than {quantity(reach, 'm')} off." if left_out else ".")
     ]
     if limit is not None:
-        told.append(f"{over} lie more than {limit:g} m off.")
+        told.append(f"{over} lie more than {quantity(limit, 'm')} off.")
     by_element = Table(
         "By element, greatest first",
         (

@@ -10,6 +10,7 @@ from ..corridor.corridor import Corridor
 from ..earthwork.end_area import SectionAreas
 from ..section.roles import role_named
 from ..section.solve import SideColumns
+from ..wording import quantity, spoken
 from .drawing import PAPERS, Drawing, Floats, Map, Text
 from .frame import MARGIN, STRIP, SheetSettings, draw_border
 from .labels import LabelBook
@@ -72,7 +73,8 @@ def _extent(corridor: Corridor, i: int) -> tuple[float, float, float, float]:
 
 def _room(corridor: Corridor, i: int, per_metre: float) -> _Room:
     left, right, low, high = _extent(corridor, i)
-    datum = float(np.floor(low - 1.0))
+    metre = spoken().metre
+    datum = float(np.floor((low - 1.0) / metre)) * metre
     return _Room(i, -left * per_metre, right * per_metre, (high - datum) * per_metre, datum)
 
 
@@ -149,12 +151,16 @@ def _section(
         d.line(m.to_paper(_nodes(columns, sign, i, "finished")), width=0.35, layer="section-finished")
     title = f"{settings.station_text(float(corridor.station[b.index]), 3)}"
     book.fixed(Text(x, y + b.height + 4.2, title, 2.5, anchor="middle", bold=True, layer="section-title"))
-    told = f"cut {areas.cut[b.index]:.2f} m²   fill {areas.fill[b.index]:.2f} m²"
+    told = f"cut {quantity(areas.cut[b.index], 'm2', 2)}   fill {quantity(areas.fill[b.index], 'm2', 2)}"
     book.place([Text(x, y + b.height + 1.2, told, 1.3, anchor="middle", layer="section-title")])
     for row, name in ((-5.0, "Offset"), (-11.7, "Design"), (-18.4, "Ground")):
         book.fixed(Text(left - 1, y + row, name, 1.3, anchor="end", colour="grey", layer="section-levels"))
-    book.place([Text(left - 1, y + 0.6, f"{b.datum:.0f}", 1.3, anchor="end", layer="section-levels")])
+    book.place([Text(left - 1, y + 0.6, quantity(b.datum, "bare", 0), 1.3, anchor="end", layer="section-levels")])
     _levels(d, book, corridor, b, m)
+
+
+def _signed(offset: float) -> str:
+    return ("+" if offset > 0 else "") + quantity(offset, "bare", 2) if abs(offset) > 5e-3 else "0.00"
 
 
 def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Room, m: Map) -> None:
@@ -181,12 +187,12 @@ def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Room, m: Map) -
         kept.append(x)
         known = ground[np.isfinite(ground[:, 1])]
         at_ground = (
-            f"{np.interp(offset, known[:, 0], known[:, 1]):.2f}"
+            quantity(float(np.interp(offset, known[:, 0], known[:, 1])), "bare", 2)
             if len(known) > 1 and known[0, 0] <= offset <= known[-1, 0]
             else ""
         )
         y = m.origin[1]
         d.line([[x, y], [x, y - 0.8]], width=0.13, layer="section-levels")
-        for row, text in ((-1.2, f"{offset:+.2f}" if abs(offset) > 5e-3 else "0.00"), (-7.9, f"{level:.2f}"), (-14.6, at_ground)):
+        for row, text in ((-1.2, _signed(offset)), (-7.9, quantity(level, "bare", 2)), (-14.6, at_ground)):
             if text:
                 book.place([Text(x + 0.65, y + row, text, 1.3, anchor="end", turn=90.0, layer="section-levels")])

@@ -14,6 +14,7 @@ from ..alignment.vertical import PVI, VerticalAlignment
 from ..corridor.corridor import Corridor
 from ..corridor.edges import EdgePiece
 from ..errors import InputError
+from ..wording import spoken
 from .drawing import PAPERS, Drawing, Map, Text
 from .labels import LabelBook
 
@@ -182,8 +183,9 @@ def draw_north(d: Drawing, book: LabelBook, x: float, y: float, turn: float) -> 
 
 def draw_scale_bar(d: Drawing, book: LabelBook, x: float, y: float, scale: float) -> None:
     """A bar of four fields, about 60 mm long, at (x, y)."""
-    step = next(m for m in (1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000) if m * 1000 / scale >= 12)
-    width = step * 1000 / scale
+    units = spoken()
+    step = next(m for m in (1, 2, 5, 10, 20, 25, 50, 100, 200, 500, 1000, 5000, 20000) if m * units.metre * 1000 / scale >= 12)
+    width = step * units.metre * 1000 / scale
     book.keep_free(x - 4, y - 1, x + 4 * width + 14, y + 7)
     for i in range(4):
         d.box(x + i * width, y, x + (i + 1) * width, y + 1.5, width=0.18, fill="black" if i % 2 == 0 else "paper", layer="border")
@@ -192,7 +194,7 @@ def draw_scale_bar(d: Drawing, book: LabelBook, x: float, y: float, scale: float
             Text(
                 x + i * width,
                 y + 2.6,
-                f"{i * step}" + (" m" if i == 4 else ""),
+                f"{i * step}" + (f" {units.length}" if i == 4 else ""),
                 1.8,
                 anchor="middle" if i < 4 else "start",
                 layer="border",

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ..alignment.stationing import counted_at, round_stations
 from ..section.roles import role_named
 from ..terrain.contour import levels_between
+from ..wording import quantity, spoken
 from .drawing import PAPERS, Drawing, Map, Text
 from .frame import (
     BAND,
@@ -126,7 +127,8 @@ def _draw_contours(d: Drawing, road: RoadToDraw, frame: Frame, window: tuple[flo
 def _draw_grid(d: Drawing, book: LabelBook, frame: Frame, window: tuple[float, float, float, float]) -> None:
     """Crosses where round coordinates meet, with their values where the sheet has room."""
     corners = np.array(frame.corners)
-    step = 100.0 if frame.plan.scale[0] > 0.4 else 200.0
+    metre = spoken().metre
+    step = (100.0 if metre == 1.0 else 200.0) * (1 if frame.plan.scale[0] > 0.4 else 2) * metre
     e = np.arange(np.ceil(corners[:, 0].min() / step), np.floor(corners[:, 0].max() / step) + 1) * step
     n = np.arange(np.ceil(corners[:, 1].min() / step), np.floor(corners[:, 1].max() / step) + 1) * step
     if not len(e) or not len(n):
@@ -139,7 +141,7 @@ def _draw_grid(d: Drawing, book: LabelBook, frame: Frame, window: tuple[float, f
     for place, (x, y) in zip(grid[inside], at[inside], strict=True):
         for ux, uy in ((c, s), (-s, c)):
             d.line([[x - 2 * ux, y - 2 * uy], [x + 2 * ux, y + 2 * uy]], width=0.13, colour="grey", layer="grid")
-        text = f"E {place[0]:.0f}  N {place[1]:.0f}"
+        text = f"E {quantity(place[0], 'bare', 0)}  N {quantity(place[1], 'bare', 0)}"
         label = Text(x + 1.2, y + 0.9, text, 1.3, colour="grey", layer="grid")
         if book.is_free(book.shape_of(label)):  # a value less is no loss: its neighbours tell
             book.fixed(label)
@@ -174,11 +176,11 @@ def _draw_tangent_points(d: Drawing, book: LabelBook, road: RoadToDraw, frame: F
             continue
         k0, k1, kind = float(road.line.k0[i]), float(road.line.k1[i]), road.line.kind(i)
         if kind == "Line":
-            text = f"L {length:.2f}"
+            text = f"L {quantity(length, 'bare', 2)}"
         elif kind == "Curve":
-            text = f"R {1 / abs(k0):.2f}  L {length:.2f}"
+            text = f"R {quantity(1 / abs(k0), 'bare', 2)}  L {quantity(length, 'bare', 2)}"
         else:
-            text = f"A {np.sqrt(length / abs(k1 - k0)):.2f}  L {length:.2f}"
+            text = f"A {quantity(np.sqrt(length / abs(k1 - k0)), 'bare', 2)}  L {quantity(length, 'bare', 2)}"
         place, azimuth, _ = road.line.evaluate(middle)
         right = np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])])
         turn = np.degrees(np.pi / 2 - azimuth[0] + frame.plan.turn)
@@ -256,10 +258,10 @@ def _profile_map(road: RoadToDraw, frame: Frame, settings: SheetSettings) -> Map
     levels = np.concatenate([_design(road, frame)[:, 1], _in_frame(road.ground, frame)[:, 1]])
     levels = levels[np.isfinite(levels)]
     low, high = (float(levels.min()), float(levels.max())) if len(levels) else (0.0, 10.0)
-    along = 1000.0 / settings.scale
+    along, metre = 1000.0 / settings.scale, spoken().metre
     for exaggeration in (settings.exaggeration, *(e for e in _EXAGGERATIONS if e < settings.exaggeration)):
         up = along * exaggeration
-        datum = np.floor((low - _AIR / up) / 5.0) * 5.0
+        datum = np.floor((low - _AIR / up) / (5.0 * metre)) * 5.0 * metre
         if (high - datum) * up <= y1 - y0 - _AIR:
             break
     return Map((frame.start, float(datum)), (x0, y0), (along, float(up)))
@@ -269,12 +271,14 @@ def _draw_profile(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, s
     x0, y0, x1, y1 = profile_window(settings.paper)
     m = d.maps["profile"]
     window = (x0, y0, x1, y1)
-    top = m.anchor[1] + (y1 - y0) / m.scale[1]
-    step = next(s for s in (0.5, 1, 2, 5, 10, 20, 50) if s * m.scale[1] >= 9)
+    top, metre = m.anchor[1] + (y1 - y0) / m.scale[1], spoken().metre
+    step = next(s for s in (0.5 * metre * k for k in (1, 2, 4, 10, 20, 40, 100, 400)) if s * m.scale[1] >= 9)
     for level in levels_between(m.anchor[1] - 1e-9, top, step):
         y = m.to_paper([[frame.start, level]])[0, 1]
         d.line([[x0, y], [m.to_paper([[frame.end, level]])[0, 0], y]], width=0.13, colour="light", layer="profile-grid")
-        book.place([Text(x0 - 2, y - 0.9, f"{level:g}", 1.8, anchor="end", layer="profile-grid")])
+        book.place(
+            [Text(x0 - 2, y - 0.9, quantity(round(level / metre, 3) * metre, "bare"), 1.8, anchor="end", layer="profile-grid")]
+        )
     for s in _columns(frame, settings):
         x = m.to_paper([[s, 0]])[0, 0]
         d.line([[x, y0], [x, y1]], width=0.13, colour="light", layer="profile-grid")
@@ -292,7 +296,7 @@ def _draw_profile(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, s
             ]
             d.lines_within(m.to_paper(tangents), window, width=0.18, dash=(1.5, 1.0), layer="tangents")
             x, y = m.to_paper([[p.station, p.elevation]])[0]
-            text = f"PVI {settings.station_text(p.station, 3)}  {p.elevation:.3f}"
+            text = f"PVI {settings.station_text(p.station, 3)}  {quantity(p.elevation, 'bare', 3)}"
             book.place([Text(x, y + o, text, 1.8, anchor="middle", layer="tangents") for o in (4.0, 8.0, -7.0, -11.0, 14.0)])
 
 
@@ -318,7 +322,7 @@ def _draw_bands(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, set
     d.line([[MARGIN, y0], [right, y0]], width=0.25, layer="bands")
     d.line([[right, y0], [right, MARGIN + STRIP]], width=0.18, layer="bands")
     d.line([[MARGIN + NAMES, y0], [MARGIN + NAMES, MARGIN + STRIP]], width=0.18, layer="bands")
-    book.fixed(Text(MARGIN + 2, y0 + 2, f"Datum {m.anchor[1]:.0f} m", 1.8, bold=True, layer="bands"))
+    book.fixed(Text(MARGIN + 2, y0 + 2, f"Datum {quantity(m.anchor[1], 'm', 0)}", 1.8, bold=True, layer="bands"))
     known = road.ground[np.isfinite(road.ground[:, 1])] if len(road.ground) else np.empty((0, 2))
     for s in _columns(frame, settings):
         x = float(m.to_paper([[s, 0]])[0, 0])
@@ -326,8 +330,9 @@ def _draw_bands(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, set
         nudge = 0.6 if anchor == "start" else -0.6 if anchor == "end" else 0.0
         design = float(road.profile.evaluate(s)[0][0])
         ground = float(np.interp(s, known[:, 0], known[:, 1], left=np.nan, right=np.nan)) if len(known) else np.nan
+        metre = spoken().metre
         values = {
-            "chainage": settings.station_text(float(s), 0 if s == round(s) else 2),
+            "chainage": settings.station_text(float(s), 0 if abs(s / metre - round(s / metre)) < 1e-6 else 2),
             "ground": _level(ground),
             "design": _level(design),
             "difference": _level(design - ground, sign=True),
@@ -340,7 +345,7 @@ def _draw_bands(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, set
 
 
 def _level(value: float, sign: bool = False) -> str:
-    return "" if not np.isfinite(value) else f"{value:+.2f}" if sign else f"{value:.2f}"
+    return "" if not np.isfinite(value) else f"{value / spoken().metre:+.2f}" if sign else quantity(value, "bare", 2)
 
 
 def _grade_band(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, y: float) -> None:
@@ -360,7 +365,7 @@ def _grade_band(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, y: 
         d.line([[x1, y], [x1, y + BAND]], width=0.13, layer="bands")
         length = b.half_in + b.half_out
         text = f"{100 * grade:+.3f} %" + (
-            f"  (curve {length:.1f} m follows)" if length and b.station <= frame.end and x1 - x0 > 60 else ""
+            f"  (curve {quantity(length, 'm', 1)} follows)" if length and b.station <= frame.end and x1 - x0 > 60 else ""
         )
         third = x0 + (x1 - x0) * (0.30 if grade > 0 else 0.70)
         book.place(
@@ -395,7 +400,7 @@ def _bend_band(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, y: f
                 Text(
                     x,
                     y + (0.9 if k > 0 else BAND / 2 + 0.4),
-                    f"R {1 / abs(k):.1f} {'right' if k > 0 else 'left'}",
+                    f"R {quantity(1 / abs(k), 'bare', 1)} {'right' if k > 0 else 'left'}",
                     1.8,
                     anchor="middle",
                     layer="bands",

@@ -13,6 +13,7 @@ from ..alignment.first_profile import FixedLevel
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..findings import Finding, Severity
+from ..wording import Words, words
 from .formulas import crossfall_british, shift_length, transition_length_british, transition_length_jerk
 from .standard import SpeedZones, Standard
 
@@ -35,7 +36,7 @@ SLACK = 1e-6  # of a limit; a value typed as the limit keeps to it
 class Way:
     """A way out of a finding: the values (radius, spiral_in, spiral_out, length in m) of a PI or PVI by its index."""
 
-    label: str
+    label: Words
     kind: str
     index: int
     values: Mapping[str, float]
@@ -52,7 +53,7 @@ class DesignFinding:
     key: str
     clause: str
     status: str
-    why: str
+    why: Words | str
     value: float
     limit: float
     unit: str
@@ -61,9 +62,9 @@ class DesignFinding:
 
     def as_dict(self) -> dict[str, Any]:
         return {
-            **self.finding.as_dict(), "key": self.key, "clause": self.clause, "status": self.status, "why": self.why,
+            **self.finding.as_dict(), "key": self.key, "clause": self.clause, "status": self.status, "why": str(self.why),
             "value": self.value, "limit": self.limit, "unit": self.unit, "about": {"kind": self.about[0], "index": self.about[1]},
-            "ways": [{"label": w.label, "kind": w.kind, "index": w.index, "values": dict(w.values)} for w in self.ways],
+            "ways": [{"label": str(w.label), "kind": w.kind, "index": w.index, "values": dict(w.values)} for w in self.ways],
         }  # fmt: skip
 
 
@@ -79,7 +80,7 @@ class Place:
     about: tuple[str, int]
 
     def found(
-        self, severity: Severity, code: str, name: str, limit_name: str, value: float, limit: float, unit: str, why: str,
+        self, severity: Severity, code: str, name: str, limit_name: str, value: float, limit: float, unit: str, why: Words | str,
         ways: Sequence[Way] = (), **more: Any,
     ) -> DesignFinding:  # fmt: skip
         params = {"name": name, "value": value, "limit": limit, "speed": self.speed, **more}
@@ -132,11 +133,11 @@ def _without_curve(
     speed = zones.at(station)
     here = Place(standard, speed, standard.at(speed), station, station, ("pi", i))
     if pis[i].radius:
-        way = Way("Set its radius to 0", "pi", i, {"radius": 0.0, "spiral_in": 0.0, "spiral_out": 0.0})
+        way = Way(words("Set its radius to 0"), "pi", i, {"radius": 0.0, "spiral_in": 0.0, "spiral_out": 0.0})
         why = "Move the PI off the straight for a bend, or delete it."
         return [here.found("note", "pi-in-line", f"PI {i + 1}", "", abs(turn), KINK, "°", why, [way], radius=pis[i].radius)]
     radius = here.row.get("radius_desirable", here.row["radius"])
-    way = Way(f"Give it a radius of {radius:.0f} m", "pi", i, {"radius": radius})
+    way = Way(words("Give it a radius of {radius:m.0}", radius=radius), "pi", i, {"radius": radius})
     why = "A line without a curve turns at once."
     return [here.found("fault", "line-kink", f"PI {i + 1}", "", abs(turn), KINK, "°", why, [way])]
 
@@ -148,14 +149,18 @@ def _radius(here: Place, pi: PI, i: int) -> list[DesignFinding]:
         return []
     fault = pi.radius < least * (1 - SLACK)
     wanted = least if fault and desirable == least else desirable
-    ways = [Way(f"Use R {v:.0f} m", "pi", i, {"radius": v}) for v in dict.fromkeys((wanted, least)) if v > pi.radius]
-    why = f"Design speed {here.speed:.0f} km/h, row {here.row['speed']:.0f} km/h of the table: least {least:.0f} m"
+    ways = [Way(words("Use R {v:m.0}", v=v), "pi", i, {"radius": v}) for v in dict.fromkeys((wanted, least)) if v > pi.radius]
+    why = words(
+        "Design speed {speed:kmh.0}, row {row:kmh.0} of the table: least {least:m.0}",
+        speed=here.speed,
+        row=here.row["speed"],
+        least=least,
+    )
     if desirable != least:
-        why += f", desirable {desirable:.0f} m"
+        why += words(", desirable {desirable:m.0}", desirable=desirable)
     if here.standard.kind == "british":
-        why += (
-            f". At R {pi.radius:.0f} m the crossfall V²/(2.828 R) would be {100 * crossfall_british(here.speed, pi.radius):.1f} %"
-        )
+        wanted_fall = 100 * crossfall_british(here.speed, pi.radius)
+        why += words(". At R {radius:m.0} the crossfall V²/(2.828 R) would be {fall:.1f} %", radius=pi.radius, fall=wanted_fall)
     elif "friction" in here.row:
         why += f". R = V²/(127 (e + f)), e {here.standard.rules['greatest_crossfall']:.2f}, f {here.row['friction']:.2f}"
     code = "radius-least" if fault else "radius-desirable"
@@ -186,8 +191,9 @@ def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> li
         if length <= 0:
             if below is not None and pi.radius < below * (1 - SLACK):
                 severity: Severity = "doubt" if here.standard.kind == "british" else "note"
-                way = Way(f"Add a transition of {rounded:.0f} m", "pi", i, {field_name: rounded})
-                told = f"Below R {below:.0f} m at {here.speed:.0f} km/h a transition is asked for. {why}"
+                way = Way(words("Add a transition of {rounded:m.0}", rounded=rounded), "pi", i, {field_name: rounded})
+                asked = "Below R {below:m.0} at {speed:kmh.0} a transition is asked for. {why}"
+                told = words(asked, below=below, speed=here.speed, why=why)
                 out.append(
                     here.found(
                         severity,
@@ -203,30 +209,36 @@ def _transitions(here: Place, pi: PI, i: int, places: Mapping[str, float]) -> li
                     )
                 )
         elif length < needed * (1 - SLACK):
-            way = Way(f"Use {rounded:.0f} m", "pi", i, {field_name: rounded})
+            way = Way(words("Use {rounded:m.0}", rounded=rounded), "pi", i, {field_name: rounded})
             out.append(here.found("doubt", "transition-short", name, "transition", length, needed, "m", why, [way]))
         elif most is not None and length > most * (1 + SLACK):
-            way = Way(f"Use {np.floor(most):.0f} m", "pi", i, {field_name: float(np.floor(most))})
+            way = Way(words("Use {most:m.0}", most=float(np.floor(most))), "pi", i, {field_name: float(np.floor(most))})
             out.append(here.found("note", "transition-long", name, "transition", length, most, "m", why, [way]))
     return out
 
 
-def _transition_limits(here: Place, radius: float) -> tuple[float, float | None, str]:
+def _transition_limits(here: Place, radius: float) -> tuple[float, float | None, Words]:
     """Least and greatest length of a transition (m), and how they come about."""
     rules = here.standard.rules
     if here.standard.kind == "british":
         q = rules["lateral_jerk"]
         wanted, most = transition_length_british(here.speed, radius, q), float(np.sqrt(24 * radius))
-        return min(wanted, most), most, f"V³/(46.7 q R) = {wanted:.1f} m with q {q:g} m/s³, at most √(24 R) = {most:.1f} m."
+        text = "V³/(46.7 q R) = {wanted:m.1} with q {q:g} m/s³, at most √(24 R) = {most:m.1}."
+        return min(wanted, most), most, words(text, wanted=wanted, q=q, most=most)
     if "least_parameter" in rules:
         least = rules["least_parameter"] ** 2 * radius
-        return least, radius, f"A from {rules['least_parameter']:.2f} R to R, so L = A²/R from {least:.1f} to {radius:.1f} m."
+        text = "A from {share:.2f} R to R, so L = A²/R from {least:bare.1} to {radius:m.1}."
+        return least, radius, words(text, share=rules["least_parameter"], least=least, radius=radius)
     if "least_shift" not in rules:
-        return 0.0, None, ""
+        return 0.0, None, words("")
     by_shift = shift_length(radius, rules["least_shift"])
     by_jerk = transition_length_jerk(here.speed, radius, rules["jerk"])
     most = shift_length(radius, rules["greatest_shift"])
-    why = f"Least is the greater of √(24 p R) = {by_shift:.1f} m, p {rules['least_shift']:.2f} m, and 0.0214 V³/(R C) = {by_jerk:.1f} m, C {rules['jerk']:.2f} m/s³; greatest √(24 p R) = {most:.1f} m, p {rules['greatest_shift']:.2f} m."
+    why = words(
+        "Least is the greater of √(24 p R) = {by_shift:m.1}, p {least_shift:m.2}, and 0.0214 V³/(R C) = {by_jerk:m.1}, C {jerk:.2f} m/s³; "
+        "greatest √(24 p R) = {most:m.1}, p {greatest_shift:m.2}.",
+        by_shift=by_shift, by_jerk=by_jerk, most=most, **{k: rules[k] for k in ("least_shift", "jerk", "greatest_shift")},
+    )  # fmt: skip
     return max(by_shift, by_jerk), most, why
 
 
@@ -235,12 +247,12 @@ def _curve_length(here: Place, i: int, turn: float) -> list[DesignFinding]:
     if "curve_length_per_speed" not in rules:
         return []
     needed = rules["curve_length_per_speed"] * here.speed
-    why = f"{rules['curve_length_per_speed']:g} m for each km/h of design speed."
+    why = words("{length:m.1} at {speed:kmh.0} of design speed.", length=needed, speed=here.speed)
     if abs(turn) < rules["small_deflection"]:
         small = rules["small_deflection_length"] + rules["small_deflection_step"] * (rules["small_deflection"] - abs(turn))
         if small > needed:
             needed = small
-            why = f"The line turns by {abs(turn):.2f}° only; short bends of small turn look like kinks."
+            why = words("The line turns by {turn:.2f}° only; short bends of small turn look like kinks.", turn=abs(turn))
     if length >= needed * (1 - SLACK):
         return []
     return [here.found("note", "curve-short", f"PI {i + 1}", "curve_length", length, needed, "m", why)]
@@ -262,11 +274,12 @@ def _neighbours(
             most = standard.rules["compound_ratio"]
             if large > most * small * (1 + SLACK):
                 k = i if pis[i].radius < pis[j].radius else j
-                way = Way(f"Use R {np.ceil(large / most):.0f} m at PI {k + 1}", "pi", k, {"radius": float(np.ceil(large / most))})
-                why = f"Radii of {large:.0f} and {small:.0f} m follow each other."
+                radius = float(np.ceil(large / most))
+                way = Way(words("Use R {radius:m.0} at PI {pi}", radius=radius, pi=k + 1), "pi", k, {"radius": radius})
+                why = words("Radii of {large:bare.0} and {small:m.0} follow each other.", large=large, small=small)
                 out.append(here.found("doubt", "compound-ratio", name, "compound", large / small, most, "", why, [way]))
         elif straight > NEXT_TO and straight < standard.rules.get("broken_back", 0.0):
-            why = "Two bends of one sense with a short straight between surprise the driver; one longer bend reads better."
+            why = words("Two bends of one sense with a short straight between surprise the driver; one longer bend reads better.")
             out.append(here.found("note", "broken-back", name, "broken_back", straight, standard.rules["broken_back"], "m", why))
     return out
 
@@ -332,23 +345,27 @@ def _vertical_curve(
         limit = least if fault else desirable
         wanted = dict.fromkeys((desirable, least))
         ways = [
-            Way(f"Use L {_up(v * 100 * abs(change)):.1f} m", "pvi", i, {"length": _up(v * 100 * abs(change))})
+            Way(words("Use L {v:m.1}", v=_up(v * 100 * abs(change))), "pvi", i, {"length": _up(v * 100 * abs(change))})
             for v in wanted
             if v > k
         ]
-        why = f"Grades change by {100 * abs(change):.2f} %, length {length:.1f} m. Design speed {here.speed:.0f} km/h, row {here.row['speed']:.0f} km/h: least K {least:g}"
-        why += f", desirable {desirable:g}." if desirable != least else "."
+        why = words(
+            "Grades change by {change:.2f} %, length {length:m.1}. Design speed {speed:kmh.0}, row {row:kmh.0}: least K {least:k.g}",
+            change=100 * abs(change), length=length, speed=here.speed, row=here.row["speed"], least=least,
+        )  # fmt: skip
+        why += words(", desirable {desirable:k.g}.", desirable=desirable) if desirable != least else "."
         out.append(
             here.found(severity, "k-least" if fault else "k-desirable", name, clause, k, limit, "m/%", why, ways, word=word)
         )
     elif k < least_k * (1 - SLACK):
-        way = Way(f"Use L {_up(least_k * 100 * abs(change)):.1f} m", "pvi", i, {"length": _up(least_k * 100 * abs(change))})
-        why = f"The project's own limit, from its settings; the standard asks for {desirable:g}."
+        long = _up(least_k * 100 * abs(change))
+        way = Way(words("Use L {long:m.1}", long=long), "pvi", i, {"length": long})
+        why = words("The project's own limit, from its settings; the standard asks for {desirable:k.g}.", desirable=desirable)
         out.append(here.found("doubt", "k-least", name, "", k, least_k, "m/%", why, [way], word=word))
     rules = standard.rules
     shortest = here.row.get("vertical_length", rules.get("vertical_length_per_speed", 0.0) * here.speed)
     if 0 < length < shortest * (1 - SLACK):
-        way = Way(f"Use L {_up(shortest):.1f} m", "pvi", i, {"length": _up(shortest)})
+        way = Way(words("Use L {shortest:m.1}", shortest=_up(shortest)), "pvi", i, {"length": _up(shortest)})
         out.append(
             here.found(
                 "note",
@@ -364,7 +381,7 @@ def _vertical_curve(
         )
     flat = rules.get("drainage_k")
     if flat and k > flat * (1 + SLACK) and g1 * g2 < 0:
-        why = "Around its high or low point the grade is under 0.3 % for a long way."
+        why = words("Around its high or low point the grade is under 0.3 % for a long way.")
         out.append(here.found("note", "drainage-k", name, "drainage_k", k, flat, "m/%", why, word=word))
     return out
 

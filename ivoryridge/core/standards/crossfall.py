@@ -13,6 +13,7 @@ from ..alignment.crossfall_diagram import CrossfallDiagram, TurnedBend
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
 from ..alignment.vertical import VerticalAlignment
 from ..arrays import runs_of
+from ..wording import Words, words
 from .checks import DesignFinding, Place
 from .formulas import crossfall_british, method_five
 from .standard import SpeedZones, Standard
@@ -148,7 +149,9 @@ def _rate(b: TurnedBend, standard: Standard, zones: SpeedZones) -> list[DesignFi
     name, greatest = f"PI {b.pi + 1}", standard.rules["greatest_crossfall"]
     out = []
     if b.asked is not None and b.rate < b.asked - _SLACK:
-        why = f"The standard asks for {100 * b.asked:.1f} % at {speed:.0f} km/h on this radius."
+        why: Words | str = words(
+            "The standard asks for {asked:.1f} % at {speed:kmh.0} on this radius.", asked=100 * b.asked, speed=speed
+        )
         out.append(here.found("doubt", "crossfall-low", name, "crossfall", 100 * b.rate, 100 * b.asked, "%", why))
     if b.rate > greatest + _SLACK:
         why = "Steeper carriageways let slow vehicles slide in ice and make turning off hard."
@@ -193,7 +196,10 @@ def _too_fast(
         here = Place(standard, speed, standard.at(speed), start, end, _nearest(diagram, start, end))
         limit = _relative_gradient(standard, here.row)
         if worst > limit * (1 + 1e-3):
-            why = f"The lane's edge, {width:.2f} m from the axis, rises or falls against it by {100 * worst:.2f} %; it would take {worst / limit:.2f} times the length."
+            why = words(
+                "The lane's edge, {width:m.2} from the axis, rises or falls against it by {worst:.2f} %; it would take {times:.2f} times the length.",
+                width=width, worst=100 * worst, times=worst / limit,
+            )  # fmt: skip
             out.append(
                 here.found("doubt", "crossfall-fast", "the carriageway", "relative_gradient", 100 * worst, 100 * limit, "%", why, start=start, end=end)
             )  # fmt: skip

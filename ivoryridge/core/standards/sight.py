@@ -10,6 +10,7 @@ import numpy as np
 from ..alignment.sight import sight_along_profile
 from ..alignment.vertical import VerticalAlignment
 from ..findings import Severity
+from ..wording import words
 from .checks import SLACK, DesignFinding, Place
 from .standard import SpeedZones, Standard
 
@@ -85,7 +86,10 @@ def check_sight(lane: SightLane, standard: Standard, zones: SpeedZones) -> list[
             here = Place(standard, speed, standard.at(speed), float(lane.station[a]), float(lane.station[b - 1]), ("", -1))
             fault = seen[worst] < lane.least[worst] * (1 - SLACK)
             limit = float(lane.least[worst] if fault else lane.required[worst])
-            why = f"Eye {standard.rules['eye_height']:.2f} m and object {standard.rules['object_height']:.2f} m over the road; worst at {lane.station[worst]:.0f} m."
+            why = words(
+                "Eye {eye:m.2} and object {object:m.2} over the road; worst at {at:m.0}.",
+                eye=standard.rules["eye_height"], object=standard.rules["object_height"], at=float(lane.station[worst]),
+            )  # fmt: skip
             severity: Severity = "fault" if fault else "doubt"
             out.append(
                 here.found(

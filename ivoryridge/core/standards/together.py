@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
 from ..alignment.vertical import PVI, VerticalAlignment
+from ..wording import words
 from .checks import DesignFinding, Place
 from .standard import SpeedZones, Standard
 
@@ -15,6 +16,11 @@ __all__ = ["check_together"]
 # common practice, no source; a standard's data file may set its own under the same names
 GRADE_SECONDS = 4.0  # s of travel; a shorter grade between two crests or two sags looks broken
 SHORT_BEND_SHARE = 0.5  # of the vertical curve it overlaps; a shorter bend looks like a kink on it
+
+_HIDDEN = (
+    "Looking {word}, the top at {top:m.0} hides where the bend begins until it is nearer than the stopping sight distance. Start the bend "
+    "before the top, or well behind it."
+)
 
 
 def check_together(
@@ -55,7 +61,7 @@ def _behind_crests(
         for away, word in ((start - top, "ahead"), (top - end, "back")):
             if 0 < away < row["sight"]:
                 here = Place(standard, speed, row, min(top, start), max(top, start), ("pi", i))
-                why = f"Looking {word}, the top at {top:.0f} m hides where the bend begins until it is nearer than the stopping sight distance. Start the bend before the top, or well behind it."
+                why = words(_HIDDEN, word=word, top=top)
                 out.append(here.found("note", "bend-behind-crest", f"PI {i + 1}", "", away, row["sight"], "m", why, top=top))
     return out
 

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.crossfall_diagram import AXES
+from ivoryridge.core.wording import quantity
 
 from ..edits.crossfall import pinned
 from ..inputs.network import assemble_road
@@ -77,6 +78,6 @@ def _in_order(road: Road, number: int) -> None:
         least = 0.0 if "leaves" in words else LEAST_TURN
         if after - before < least - 1e-6:
             raise BadValue(
-                "crossfall-order", f"At PI {number} the carriageway must be {words}: {before:.2f} and {after:.2f} m are out of order"
-                + (f", or nearer than {least:g} m." if least else "."), field="level_in",
+                "crossfall-order", f"At PI {number} the carriageway must be {words}: {quantity(before, 'bare', 2)} and {quantity(after, 'm', 2)} are out of order"
+                + (f", or nearer than {quantity(least, 'm')}." if least else "."), field="level_in",
             )  # fmt: skip

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.vertical import length_through_point
+from ivoryridge.core.wording import quantity
 
 from ..inputs.network import assemble_road
 from ..ledger import Act
@@ -30,7 +31,7 @@ def set_fixed_points(road: Road, user: User, *, revision: int, points: list[dict
         if not line.start_station - 1e-6 <= p["station"] <= line.end_station + 1e-6:
             raise BadValue(
                 "fixed-outside",
-                f"The fixed point at {p['station']:.2f} m lies outside the road, which runs from {line.start_station:.2f} to {line.end_station:.2f} m.",
+                f"The fixed point at {quantity(p['station'], 'm', 2)} lies outside the road, which runs from {quantity(line.start_station, 'bare', 2)} to {quantity(line.end_station, 'm', 2)}.",
                 field="station",
             )
     with act(road.project, user, f"Change the fixed points of {road.name}") as doing:
@@ -48,7 +49,7 @@ def raise_pvis(road: Road, user: User, *, rise: float, station_from: float | Non
     if not chosen:
         raise BadValue("no-pvi-there", "No PVI lies in the marked range.")
     word = "Raise" if rise > 0 else "Lower"
-    with act(road.project, user, f"{word} {len(chosen)} PVIs of {road.name} by {abs(rise):.3f} m") as doing:
+    with act(road.project, user, f"{word} {len(chosen)} PVIs of {road.name} by {quantity(abs(rise), 'm', 3)}") as doing:
         for row in RoadPVI.present.filter(pk__in=chosen):
             doing.change(row, elevation=row.elevation + rise)
     return doing
@@ -67,7 +68,7 @@ def curve_through(road: Road, user: User, pvi_id: int, *, revision: int, point: 
     g1, g2 = ((q.elevation - o.elevation) / (q.station - o.station) for o, q in ((a, p), (p, b)))
     length = round(length_through_point(g1, g2, (p.station, p.elevation), point), 3)
     doing = change_pvi(road, user, pvi_id, revision=revision, values={"half_in": length / 2, "half_out": length / 2})
-    return doing, [f"The curve at PVI {i + 1} is {length:.3f} m long now."]
+    return doing, [f"The curve at PVI {i + 1} is {quantity(length, 'm', 3)} long now."]
 
 
 # --- candidates ----------------------------------------------------------------------------------------------

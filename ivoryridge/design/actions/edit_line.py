@@ -12,6 +12,7 @@ from ivoryridge.core.alignment.curves import radius_of_degree
 from ivoryridge.core.alignment.radius import largest_radius, radius_by_external, radius_by_tangent, radius_through
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.units import FOOT, format_station
+from ivoryridge.core.wording import quantity
 
 from ..edits.line import pi_fields, slides
 from ..inputs.anchors import resolve_station
@@ -108,7 +109,7 @@ def curve_by(
         ways = {"tangent": radius_by_tangent, "external": radius_by_external}
         radius = ways[by](pis, i, value) if by in ways else FOOT * radius_of_degree(value)
     doing, told = change_pi(road, user, pi_id, revision=revision, values={"radius": radius})
-    return doing, [f"PI {number} has a radius of {radius:.3f} m now.", *told]
+    return doing, [f"PI {number} has a radius of {quantity(radius, 'm', 3)} now.", *told]
 
 
 @rehearsed

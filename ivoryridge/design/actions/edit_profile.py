@@ -14,6 +14,7 @@ from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.errors import InputError, NoSolutionError
+from ivoryridge.core.wording import quantity
 
 from ..edits.levels import pvi_fields
 from ..inputs.anchors import AnchoredPVI
@@ -50,7 +51,7 @@ def propose_profile(
     told: list[str] = []
     if balance:
         fitted, left = _balanced(inputs, station, level, limits)
-        told.append(f"Cut and fill differ by {abs(left):.0f} m³ now.")
+        told.append(f"Cut and fill differ by {quantity(abs(left), 'm3', 0)} now.")
     else:
         fitted = _desirable(inputs, station, level, limits)
     label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")

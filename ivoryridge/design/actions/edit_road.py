@@ -6,6 +6,8 @@ from typing import Any
 
 from django.contrib.auth.models import User
 
+from ivoryridge.core.wording import quantity
+
 from ..inputs.network import assemble_road
 from ..inputs.standards import all_standards
 from ..ledger import Act
@@ -55,7 +57,7 @@ def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]
     if values.get("interval") is not None and not values["interval"] >= LEAST_INTERVAL:
         raise BadValue(
             "interval-small",
-            f"A section every {values['interval']:g} m is too close; use at least {LEAST_INTERVAL:g} m.",
+            f"A section every {quantity(values['interval'], 'm')} is too close; use at least {quantity(LEAST_INTERVAL, 'm')}.",
             field="interval",
         )
     if "surface_id" in values and values["surface_id"] is not None:
@@ -78,7 +80,7 @@ def set_speeds(road: Road, user: User, *, revision: int, speeds: list[list[float
     if wrong := next((v for _, v in speeds if not 20 <= v <= fastest), None):
         raise BadValue(
             "speed-outside",
-            f"A design speed of {wrong:g} km/h is outside 20 to {fastest:.0f} km/h, for which the standard has values.",
+            f"A design speed of {quantity(wrong, 'kmh')} is outside {quantity(20, 'kmh')} to {quantity(fastest, 'kmh', 0)}, for which the standard has values.",
             field="speeds",
         )
     with act(road.project, user, f"Change the design speeds of {road.name}") as doing:

@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 from ivoryridge.core.units import format_station
+from ivoryridge.core.wording import quantity
 
 from ..inputs.network import assemble_road
 from ..ledger import Act
@@ -207,7 +208,7 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
     gap = float(np.hypot(*(theirs.start[0] - end[0])))
     if gap > MEETS:
         raise BadValue(
-            "join-apart", f"The start of {other.name} lies {gap:.3f} m from the end of {road.name}; at most {MEETS:g} m is allowed. Reverse one of them, or move its end.",
+            "join-apart", f"The start of {other.name} lies {quantity(gap, 'm', 3)} from the end of {road.name}; at most {quantity(MEETS, 'm')} is allowed. Reverse one of them, or move its end.",
             field="road",
         )  # fmt: skip
     turn = abs((float(theirs.azimuth[0]) - float(heading[0]) + np.pi) % (2 * np.pi) - np.pi)
@@ -256,7 +257,9 @@ def _join_profiles(doing: Act, road: Road, mine: Any, theirs: Any, shift: float,
     last = RoadPVI.objects.get(pk=mine.rows[-1].id)
     step = theirs.pvis[0].elevation - mine.pvis[-1].elevation
     if abs(step) > 0.001:
-        told.append(f"The profiles were {abs(step):.3f} m apart in level where they meet; the first one's level is kept.")
+        told.append(
+            f"The profiles were {quantity(abs(step), 'm', 3)} apart in level where they meet; the first one's level is kept."
+        )
     doing.change(last, anchor="station", station=mine.pvis[-1].station, ahead=0.0)
     count = len(theirs.pvis)
     for i, p in enumerate(theirs.pvis[1:], 1):

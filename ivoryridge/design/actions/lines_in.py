@@ -16,6 +16,7 @@ from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.exchange.landxml_line import LandXmlAlignment
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.text import clean
+from ivoryridge.core.wording import quantity
 
 from ..ledger import Act
 from ..models import Project, ReceivedFile, Road, RoadPVI, SheetSet, Surface, Template
@@ -131,5 +132,7 @@ def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     more = f" Of its {len(a.profiles)} profiles the first is taken." if len(a.profiles) > 1 else ""
     if a.grounds:
         more += f" Its ground profiles ({', '.join(a.grounds)}) can be brought in under Ground, from the same file."
-    told.append(f"{name}: {len(line.length)} elements kept as they came, {line.length.sum():.2f} m, {len(profile)} PVIs.{more}")
+    told.append(
+        f"{name}: {len(line.length)} elements kept as they came, {quantity(line.length.sum(), 'm', 2)}, {len(profile)} PVIs.{more}"
+    )
     return road

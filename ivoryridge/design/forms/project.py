@@ -173,6 +173,7 @@ class SheetSetRow(TypedDict):
 
 class Settings(TypedDict):
     coordinate_reference: str
+    length_unit: Literal["m", "ft", "us-ft"]
     chainage_group: int
     chainage_word: str
     traffic_side: str

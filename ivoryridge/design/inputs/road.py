@@ -12,6 +12,7 @@ from ivoryridge.core.corridor.corridor import Stretch
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.template import PlacedPart, Template, library_part
 from ivoryridge.core.units import format_station
+from ivoryridge.core.wording import spoken
 
 from ..kept.kinds import fields_hash
 from ..models import RoadPVI
@@ -98,8 +99,9 @@ class RoadInputs:
 
 
 def chainage_words(inputs: RoadInputs, group: int, decimals: int = 3) -> Callable[[float], str]:
-    """How stations of a road are read, with its chainage equations."""
-    return lambda s: format_station(float(counted_at(s, inputs.equations)[0]), group=group, decimals=decimals)
+    """How stations of a road are read, in the spoken units, with its chainage equations."""
+    metre = spoken().metre
+    return lambda s: format_station(float(counted_at(s, inputs.equations)[0]) / metre, group=group, decimals=decimals)
 
 
 def template_from_row(row: TemplateRow, *, mirrored: bool = False) -> Template:

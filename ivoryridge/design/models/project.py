@@ -9,6 +9,7 @@ class Project(Row):
 
     name = models.CharField(max_length=120)
     coordinate_reference = models.CharField(max_length=120, default="local grid")
+    length_unit = models.CharField(max_length=5, default="m")  # what people read and type in; kept are metres, see core.wording
     chainage_group = models.PositiveIntegerField(default=1000)
     chainage_word = models.CharField(max_length=10, default="Chainage")
     traffic_side = models.CharField(max_length=5, default="left")

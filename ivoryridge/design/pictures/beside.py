@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, sample_stations
 from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.wording import quantity
 
 from ..forms.road import Beside, CandidateLine, Crosses, GroundBeside
 from ..inputs.network import assemble_road
@@ -67,7 +68,7 @@ def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> Bes
     grounds: list[GroundBeside] = []
     if inputs.surface is not None and inputs.surface.sources:
         grounds += [
-            {"name": f"{abs(o):g} m {'right' if o > 0 else 'left'}", "points": _ground(inputs, inputs.surface, o)}
+            {"name": f"{quantity(abs(o), 'm')} {'right' if o > 0 else 'left'}", "points": _ground(inputs, inputs.surface, o)}
             for o in offsets
             if o
         ]

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ivoryridge.core.alignment.horizontal import sample_stations
+from ivoryridge.core.wording import spoken
 
 from ..forms.road import LightRoad
 from ..inputs.network import Network
@@ -45,7 +46,7 @@ def road_lightly(road: RoadInputs) -> LightRoad:
 
 
 def lightly_key(network: Network) -> str:
-    return tag("roads lightly", 2, tuple(network.road(pk) for pk in sorted(network.own)))
+    return tag("roads lightly", 2, spoken().name, tuple(network.road(pk) for pk in sorted(network.own)))
 
 
 def roads_lightly(network: Network) -> list[LightRoad]:

@@ -26,7 +26,7 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
     surfaces = [_surface_picture(s, sets, recipes[s.pk]) for s in Surface.present.filter(project=project)]
     return cast(ProjectForm, {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
-        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
+        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "length_unit", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
         "roads": [
             {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}

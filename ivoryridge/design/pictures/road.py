@@ -16,6 +16,7 @@ from ivoryridge.core.corridor.edges import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.roles import role_named
+from ivoryridge.core.wording import spoken
 
 from ..forms.common import Problem
 from ..forms.road import Crossfall as CrossfallForm
@@ -42,9 +43,10 @@ PICTURE_VERSION = 2  # raised with every change of what the functions below make
 
 
 def road_key(inputs: RoadInputs) -> str:
-    """Tag of a road's picture: the hash of all that is in its inputs, which is all that the picture is made from."""
+    """Tag of a road's picture: the hash of all that is in its inputs, which is all that the picture is made from, and the units of
+    its sentences."""
     standard = Content(standard_of(inputs)) if standard_at_hand(inputs) else None
-    return tag("road", PICTURE_VERSION, versions(), standard, inputs)
+    return tag("road", PICTURE_VERSION, versions(), standard, inputs, spoken().name)
 
 
 def road_picture(inputs: RoadInputs) -> RoadDesign:

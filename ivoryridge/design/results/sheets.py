@@ -21,6 +21,7 @@ from ivoryridge.core.sheets.drawing import Drawing
 from ivoryridge.core.sheets.frame import Frame, RoadToDraw, SheetSettings, compute_frames
 from ivoryridge.core.sheets.plan_profile import draw_plan_profile
 from ivoryridge.core.units import format_station
+from ivoryridge.core.wording import UNITS, speaking
 
 from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs
@@ -45,7 +46,7 @@ def _words(sheets: SheetSet) -> dict[str, Any]:
     """What a person has set of the sheets and of what is written on them; no revisions, so that undo finds the paper again."""
     project = sheets.project
     return {k: getattr(sheets, k) for k in _OWN} | {
-        "project": project.name, "road": sheets.road.name, "coordinate_reference": project.coordinate_reference,
+        "units": project.length_unit, "project": project.name, "road": sheets.road.name, "coordinate_reference": project.coordinate_reference,
         "chainage_group": project.chainage_group, "chainage_word": project.chainage_word,
         "equations": tuple((float(s), float(j)) for s, j in sheets.road.equations),
     }  # fmt: skip
@@ -54,9 +55,10 @@ def _words(sheets: SheetSet) -> dict[str, Any]:
 def _settings(words: Mapping[str, Any]) -> SheetSettings:
     w = dict(words)
     group, equations = w.pop("chainage_group"), w["equations"]
+    metre = UNITS[w.pop("units")].metre
 
     def station_text(value: float, decimals: int) -> str:
-        return format_station(float(counted_at(value, equations)[0]), group=group, decimals=decimals)
+        return format_station(float(counted_at(value, equations)[0]) / metre, group=group, decimals=decimals)
 
     revision = w.pop("revision_mark")
     return SheetSettings(**w, revision=revision, station_text=station_text)
@@ -70,7 +72,7 @@ def _road(sheets: SheetSet) -> RoadInputs:
 
 
 # --- plan over profile ---------------------------------------------------------------------------------------
-@kind("plan sheets", 1, memory="sheets")
+@kind("plan sheets", 2, memory="sheets")
 def _plan_sheets(
     line: HorizontalAlignment,
     levels: tuple[VerticalAlignment, Any, tuple[PVI, ...]],
@@ -85,12 +87,15 @@ def _plan_sheets(
     edges = tuple(edge_lines(corridor)) if corridor else ()
     under = np.empty((0, 2)) if ground is None else ground
     road = RoadToDraw(line, levels[0], levels[2], under, edges, corridor, contours, interval)
-    return [draw_plan_profile(road, f, settings, count=len(frames)) for f in frames]
+    with speaking(UNITS[words["units"]]):
+        return [draw_plan_profile(road, f, settings, count=len(frames)) for f in frames]
 
 
 def _plan_result(sheets: SheetSet) -> Result[list[Drawing]]:
     road = _road(sheets)
-    interval = 1.0 if sheets.scale <= 1000 else 2.0
+    near = sheets.scale <= 1000
+    metre = UNITS[sheets.project.length_unit].metre
+    interval = (1.0 if near else 2.0) if metre == 1.0 else (2.0 if near else 5.0) * metre
     has_ground = road.surface is not None and bool(road.surface.sources)
     return _plan_sheets(
         line=line(road), levels=levels(road), ground=ground_under_result(road),
@@ -106,9 +111,10 @@ def plan_sheets(sheets: SheetSet) -> list[Drawing]:
 
 
 # --- cross sections ------------------------------------------------------------------------------------------
-@kind("section sheets", 1, memory="sheets")
+@kind("section sheets", 2, memory="sheets")
 def _section_sheets(sections: Corridor, words: Mapping[str, Any]) -> list[Drawing]:
-    return draw_cross_sections(sections, compute_areas(sections), _settings(words))
+    with speaking(UNITS[words["units"]]):
+        return draw_cross_sections(sections, compute_areas(sections), _settings(words))
 
 
 def section_sheets(sheets: SheetSet) -> list[Drawing]:

@@ -883,6 +883,7 @@ export interface components {
             revision: number;
             name?: string | null;
             coordinate_reference?: string | null;
+            length_unit?: ("m" | "ft" | "us-ft") | null;
             chainage_word?: ("Chainage" | "Station") | null;
             chainage_group?: (100 | 1000) | null;
             traffic_side?: ("left" | "right") | null;
@@ -1128,6 +1129,8 @@ export interface components {
         };
         Settings: {
             coordinate_reference: string;
+            /** @enum {string} */
+            length_unit: "m" | "ft" | "us-ft";
             chainage_group: number;
             chainage_word: string;
             traffic_side: string;

@@ -1,8 +1,9 @@
 /** The open project as the server has it, who else is here, and which of its things are worked on. */
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, watch, type Ref } from 'vue'
 import { api } from '@/api/client'
 import type { Head, Project } from '@/api/types'
+import { units, UNITS } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const LOOK = 1200 // ms between looks for other people's changes
@@ -30,6 +31,9 @@ export function useProject(projectId: number, free: Ref<boolean>) {
     const known = Number(project.value?.ledger.head ?? head)
     if (now && head !== undefined && Number(head) > known) void client.invalidateQueries({ queryKey: ['project', projectId] })
   })
+
+  watch(() => project.value?.settings.length_unit ?? 'm', (name) => (units.value = UNITS[name]), { immediate: true, flush: 'sync' })
+  onScopeDispose(() => (units.value = UNITS.m))
 
   const road = computed(() => project.value?.roads.find((r) => r.id === ui.roadId) ?? null)
   const surface = computed(() => {

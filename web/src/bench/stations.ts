@@ -3,6 +3,7 @@ import { computed, watch, type Ref } from 'vue'
 import type { Project, RoadDesign, RoadRow } from '@/api/types'
 import { countedAt, stationsOf } from '@/lib/chainage'
 import { formatStation } from '@/lib/format'
+import { units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 export function useStations(project: Ref<Project | null>, road: Ref<RoadRow | null>, design: Ref<RoadDesign | null>) {
@@ -17,7 +18,7 @@ export function useStations(project: Ref<Project | null>, road: Ref<RoadRow | nu
     return line ? [line.start, line.end] : [0, 0]
   })
   /** A station as people read it, with the road's chainage equations. */
-  const station = (s: number, decimals = 2) => formatStation(countedAt(s, equations.value), style.value, decimals)
+  const station = (s: number, decimals = 2) => formatStation(countedAt(s, equations.value) / units.value.metre, style.value, decimals)
   /** The station of a typed chainage: of two places with the same chainage the one nearer to the reading mark; null in a gap. */
   function stationOf(chainage: number): number | null {
     if (!equations.value.length) return chainage

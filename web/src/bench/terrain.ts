@@ -20,8 +20,8 @@ export function useTerrain(surface: Ref<SurfaceRow | null>) {
     ...shared,
   })
   const contoursQuery = useQuery({
-    queryKey: computed(() => ['contours', surface.value?.key, look.contours.interval, look.contours.rounded]),
-    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/contours?interval=${look.contours.interval}&rounded=${look.contours.rounded}`),
+    queryKey: computed(() => ['contours', surface.value?.key, look.contourStep, look.contours.rounded]),
+    queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/contours?interval=${look.contourStep}&rounded=${look.contours.rounded}`),
     ...shared,
   })
   const terrain = computed<Packed | null>(() => (surface.value?.sources.length ? (terrainQuery.data.value ?? null) : null))

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
+import { bareVolume, sayVolume } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -23,9 +23,9 @@ const inRange = computed(() => {
 
 <template>
   <template v-if="e">
-    <div class="value"><span>Cut</span><b data-test="total-cut">{{ formatNumber(e.cut, 0) }} m³</b></div>
-    <div class="value"><span>Fill</span><b data-test="total-fill">{{ formatNumber(e.fill, 0) }} m³</b></div>
-    <div class="value"><span>Balance</span><b>{{ formatNumber(e.cut - e.fill, 0, true) }} m³</b></div>
-    <div v-if="inRange && ui.range" class="value"><span>{{ bench.station(ui.range[0], 0) }} to {{ bench.station(ui.range[1], 0) }}</span><b data-test="range-volumes">about {{ formatNumber(inRange.cut, 0) }} / {{ formatNumber(inRange.fill, 0) }} m³</b></div>
+    <div class="value"><span>Cut</span><b data-test="total-cut">{{ sayVolume(e.cut, 0) }}</b></div>
+    <div class="value"><span>Fill</span><b data-test="total-fill">{{ sayVolume(e.fill, 0) }}</b></div>
+    <div class="value"><span>Balance</span><b>{{ sayVolume(e.cut - e.fill, 0, true) }}</b></div>
+    <div v-if="inRange && ui.range" class="value"><span>{{ bench.station(ui.range[0], 0) }} to {{ bench.station(ui.range[1], 0) }}</span><b data-test="range-volumes">about {{ bareVolume(inRange.cut, 0) }} / {{ sayVolume(inRange.fill, 0) }}</b></div>
   </template>
 </template>

@@ -2,7 +2,7 @@
 import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import { useVolumes } from '@/composables/useVolumes'
 import { useWorkbench } from '@/composables/workbench'
-import { formatArea, formatNumber, formatVolume } from '@/lib/format'
+import { bareArea, bareVolume, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -21,11 +21,11 @@ watch([here, table, () => rows.value.length], async () => {
 
 <template>
   <table ref="table" class="grid" aria-label="Areas and volumes" data-test="volumes">
-    <thead><tr><th>{{ bench.style.value.word }}</th><th class="num">Cut m²</th><th class="num">Fill m²</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th class="num">Sum of cut m³</th><th class="num">Sum of fill m³</th><th class="num">Balance m³</th></tr></thead>
+    <thead><tr><th>{{ bench.style.value.word }}</th><th class="num">Cut {{ units.area }}</th><th class="num">Fill {{ units.area }}</th><th class="num">Cut {{ units.volume }}</th><th class="num">Fill {{ units.volume }}</th><th class="num">Sum of cut {{ units.volume }}</th><th class="num">Sum of fill {{ units.volume }}</th><th class="num">Balance {{ units.volume }}</th></tr></thead>
     <tbody>
       <tr v-for="(r, i) in rows" :key="r.station" :class="{ here: i === here }" @click="bench.setMark(r.station)">
-        <td>{{ bench.station(r.station, 3) }}</td><td class="num"><span v-if="r.unmet" class="unmet" role="img" aria-label="a slope does not meet the ground here" title="A slope does not meet the ground here; its area ends at the search limit.">⚑ </span>{{ formatArea(r.cut_area) }}</td><td class="num">{{ formatArea(r.fill_area) }}</td><td class="num">{{ formatNumber(r.cut, 1) }}</td><td class="num">{{ formatNumber(r.fill, 1) }}</td>
-        <td class="num">{{ formatVolume(r.cumulative_cut) }}</td><td class="num">{{ formatVolume(r.cumulative_fill) }}</td><td class="num">{{ formatNumber(r.balance, 0, true) }}</td>
+        <td>{{ bench.station(r.station, 3) }}</td><td class="num"><span v-if="r.unmet" class="unmet" role="img" aria-label="a slope does not meet the ground here" title="A slope does not meet the ground here; its area ends at the search limit.">⚑ </span>{{ bareArea(r.cut_area, 2) }}</td><td class="num">{{ bareArea(r.fill_area, 2) }}</td><td class="num">{{ bareVolume(r.cut, 1) }}</td><td class="num">{{ bareVolume(r.fill, 1) }}</td>
+        <td class="num">{{ bareVolume(r.cumulative_cut, 0) }}</td><td class="num">{{ bareVolume(r.cumulative_fill, 0) }}</td><td class="num">{{ bareVolume(r.balance, 0, true) }}</td>
       </tr>
       <tr v-if="!rows.length"><td colspan="8" class="faded" data-test="volumes-empty">{{ empty }}</td></tr>
     </tbody>

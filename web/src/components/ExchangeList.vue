@@ -6,6 +6,7 @@ import { api } from '@/api/client'
 import type { Acted, ExchangeDifference, ExchangeDocument } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -44,7 +45,7 @@ async function take(d: ExchangeDocument) {
     </div>
     <div v-if="difference?.id === d.id" class="card" data-test="difference-told">
       {{ formatNumber(difference.told.points_before, 0) }} points before, {{ formatNumber(difference.told.points_now, 0) }} now: {{ formatNumber(difference.told.gone, 0) }} gone, {{ formatNumber(difference.told.added, 0) }} added.
-      {{ difference.told.levels_changed ? `${formatNumber(difference.told.levels_changed, 0)} have another level, by up to ${formatNumber(difference.told.greatest, 3)} m.` : 'No level has changed.' }}
+      {{ difference.told.levels_changed ? `${formatNumber(difference.told.levels_changed, 0)} have another level, by up to ${sayLength(difference.told.greatest, 3)}.` : 'No level has changed.' }}
       <button v-if="difference.told.place" class="link" @click="ui.goTo = { e: difference.told.place[0], n: difference.told.place[1] }">Show it</button>
     </div>
   </div>

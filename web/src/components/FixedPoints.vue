@@ -29,7 +29,7 @@ function add() {
   <FoldGroup title="Fixed points">
     <div v-for="(p, i) in points" :key="i" class="fixed">
       <select class="field" :value="p.kind" :disabled="!bench.canEdit.value" :aria-label="`Fixed point ${i + 1}, kind`" :data-test="`fixed-${i + 1}-kind`" @change="change(i, { kind: ($event.target as HTMLSelectElement).value as FixedPoint['kind'] })"><option v-for="(name, k) in KINDS" :key="k" :value="k">{{ name }}</option></select>
-      <NumberField compact :label="`Fixed point ${i + 1}, level`" :model-value="p.level" :disabled="!bench.canEdit.value" :test="`fixed-${i + 1}-level`" @change="(v) => v !== null && change(i, { level: v })" />
+      <NumberField compact :label="`Fixed point ${i + 1}, level`" :model-value="p.level" unit="m" :disabled="!bench.canEdit.value" :test="`fixed-${i + 1}-level`" @change="(v) => v !== null && change(i, { level: v })" />
       <NumberField compact :label="`Fixed point ${i + 1}, chainage`" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="p.station" :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(i, { station: v })" />
       <button v-if="bench.canEdit.value" class="btn quiet" :aria-label="`Delete fixed point ${i + 1}`" @click="put(points.filter((_, k) => k !== i))">×</button>
       <input class="field name" :value="p.name" placeholder="what it is" maxlength="60" :disabled="!bench.canEdit.value" :aria-label="`Fixed point ${i + 1}, name`" @change="change(i, { name: ($event.target as HTMLInputElement).value.trim() })" />

@@ -2,7 +2,7 @@
 /** Which other grounds the long section shows: beside the line at offsets, and of other surfaces. */
 import { computed } from 'vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
@@ -16,7 +16,7 @@ const add = (v: number | null) => v && !look.longGround.offsets.includes(v) && l
 
 <template>
   <FoldGroup title="Ground shown beside">
-    <div v-for="o in look.longGround.offsets" :key="o" class="value"><span>{{ formatNumber(Math.abs(o), 2) }} m {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${o} m`" @click="look.longGround = { ...look.longGround, offsets: look.longGround.offsets.filter((q) => q !== o) }">×</button></div>
+    <div v-for="o in look.longGround.offsets" :key="o" class="value"><span>{{ sayLength(Math.abs(o), 2) }} {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${sayLength(o, 2)}`" @click="look.longGround = { ...look.longGround, offsets: look.longGround.offsets.filter((q) => q !== o) }">×</button></div>
     <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
     <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="look.longGround.surfaces.includes(s.id)" @change="toggle(s.id)" /> {{ s.name }}</label>
   </FoldGroup>

@@ -5,6 +5,7 @@ import type { GroundFinding } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
+import { bareLength, sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ ground: Ground }>()
@@ -40,8 +41,8 @@ const show = (f: GroundFinding) => f.place && (ui.goTo = { e: f.place[0], n: f.p
           <button v-if="f.ways.includes('keep')" class="link" data-test="keep" @click="keeping = keeping === f.key ? '' : f.key; wrong = ''">Keep</button>
         </template>
       </div>
-      <NumberField v-if="bench.canEdit.value && f.ways.includes('set_level')" label="Set level" :model-value="null" :empty="f.level === null ? 'type it' : f.level.toFixed(3)" unit="m" test="set-level" @change="(v) => answer(f, 'set_level', { level: v })" />
-      <button v-if="bench.canEdit.value && f.ways.includes('set_level') && f.level !== null" class="link" data-test="take-level" @click="answer(f, 'set_level')">Use {{ f.level.toFixed(3) }} m, the level around it</button>
+      <NumberField v-if="bench.canEdit.value && f.ways.includes('set_level')" label="Set level" :model-value="null" :empty="f.level === null ? 'type it' : bareLength(f.level, 3)" unit="m" test="set-level" @change="(v) => answer(f, 'set_level', { level: v })" />
+      <button v-if="bench.canEdit.value && f.ways.includes('set_level') && f.level !== null" class="link" data-test="take-level" @click="answer(f, 'set_level')">Use {{ sayLength(f.level, 3) }}, the level around it</button>
       <form v-if="keeping === f.key" class="remark" @submit.prevent="answer(f, 'keep', { remark: remarks[f.key] ?? '' })">
         <input v-model="remarks[f.key]" class="field" placeholder="Why it is kept" aria-label="Why it is kept" data-test="remark" /><button class="btn">Keep</button>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

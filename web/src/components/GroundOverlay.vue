@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import type { Ground } from '@/composables/useGround'
 import type { usePlanPointer } from '@/composables/usePlanPointer'
+import { sayLength, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -20,7 +21,7 @@ const labels = computed(() => apart(props.ground.labels.value.map((la) => {
   const [x, y] = screen(la.e, la.n)
   let angle = (la.azimuth * 180) / Math.PI - 90
   if (angle < -90) angle += 180
-  return { x, y, angle, text: la.level.toFixed(look.contours.labelDecimals) }
+  return { x, y, angle, text: (la.level / units.value.metre).toFixed(look.contours.labelDecimals) }
 }).filter((la) => la.x > -20 && la.y > -20 && la.x < props.view.width + 20 && la.y < props.view.height + 20)))
 /** As many as can be read: one too near to the last that is shown is left out. */
 function apart<T extends { x: number; y: number }>(all: T[]): T[] {
@@ -43,7 +44,7 @@ const chosen = computed(() => {
   <g>
     <template v-if="work.gathered.value">
       <polygon v-for="(r, i) in work.gathered.value.rings" :key="i" :points="text(r)" class="gathered" />
-      <g v-for="p in work.gathered.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ p.depth.toFixed(2) }} m deep</text></g>
+      <g v-for="p in work.gathered.value.ponds" :key="p.place.join()" class="pond" :transform="`translate(${screen(...p.place).join(' ')})`"><path d="M0-7C5-1 5 5 0 5S-5-1 0-7Z" /><text x="8" y="4">{{ sayLength(p.depth, 2) }} deep</text></g>
     </template>
     <polyline v-if="work.section.value" :points="text(work.section.value.path)" class="cut" />
     <text v-for="(la, i) in look.shown.contours ? labels : []" :key="i" :transform="`translate(${la.x} ${la.y}) rotate(${la.angle})`" class="level" :style="{ fontSize: `${look.contours.labelSize}px` }" data-test="contour-label">{{ la.text }}</text>

@@ -5,7 +5,7 @@ import type { GroundEdit } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ ground: Ground }>()
@@ -21,10 +21,10 @@ async function set(name: string, value: number | null) {
   if (!(await props.ground.change({ [name]: value }))) wrong.value = { [name]: bench.failure.value?.message ?? '' }
 }
 const WORDS: Record<string, (e: GroundEdit) => string> = {
-  leave_out: (e) => `${e.points!.length === 1 ? `point ${e.points![0]! + 1}` : `${e.points!.length} points`} left out`, set_level: (e) => `point ${e.point! + 1} set to ${formatNumber(e.level, 3)} m`,
-  move_point: (e) => `point ${e.point! + 1} moved`, add_point: (e) => `point added at ${formatNumber(e.to![2], 3)} m`, leave_out_line: (e) => `line ${e.line! + 1} left out`,
+  leave_out: (e) => `${e.points!.length === 1 ? `point ${e.points![0]! + 1}` : `${e.points!.length} points`} left out`, set_level: (e) => `point ${e.point! + 1} set to ${sayLength(e.level, 3)}`,
+  move_point: (e) => `point ${e.point! + 1} moved`, add_point: (e) => `point added at ${sayLength(e.to![2], 3)}`, leave_out_line: (e) => `line ${e.line! + 1} left out`,
   add_line: (e) => `breakline of ${e.vertices!.length} vertices added`, move_vertex: (e) => `vertex ${e.vertex! + 1} of line ${e.line! + 1} moved`, delete_vertex: (e) => `vertex ${e.vertex! + 1} of line ${e.line! + 1} deleted`,
-  fixed_vertices: (e) => `vertices put in line ${e.line! + 1} every ${formatNumber(e.spacing, 2)} m`, live_spacing: (e) => (e.spacing ? `live spacing of line ${e.line! + 1}: ${formatNumber(e.spacing, 2)} m` : `live spacing of line ${e.line! + 1} off`),
+  fixed_vertices: (e) => `vertices put in line ${e.line! + 1} every ${sayLength(e.spacing, 2)}`, live_spacing: (e) => (e.spacing ? `live spacing of line ${e.line! + 1}: ${sayLength(e.spacing, 2)}` : `live spacing of line ${e.line! + 1} off`),
   swap_edge: () => 'side turned', delete_triangles: () => 'triangle deleted',
 }
 function show(e: GroundEdit) {

@@ -3,6 +3,7 @@
 import { scaleLinear } from 'd3-scale'
 import { computed } from 'vue'
 import { formatNumber } from '@/lib/format'
+import { bareLength, sayLength } from '@/lib/units'
 
 const props = defineProps<{ points: [number, number | null][] }>()
 defineEmits<{ close: [] }>()
@@ -28,10 +29,10 @@ const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - 
 
 <template>
   <section class="ground-section" aria-label="Section of the ground" data-test="ground-section">
-    <header><b>Section of the ground</b><span class="faded">{{ formatNumber(points.at(-1)?.[0], 1) }} m long, {{ formatNumber(ratio, 1) }} × vertical</span><button class="btn quiet" aria-label="Close the section" @click="$emit('close')">×</button></header>
+    <header><b>Section of the ground</b><span class="faded">{{ sayLength(points.at(-1)?.[0], 1) }} long, {{ formatNumber(ratio, 1) }} × vertical</span><button class="btn quiet" aria-label="Close the section" @click="$emit('close')">×</button></header>
     <svg v-if="known.length" :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H">
-      <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5" :y="y(t) + 4" text-anchor="end">{{ formatNumber(t, 1) }}</text></g>
-      <text v-for="t in x.ticks(6)" :key="`x${t}`" :x="x(t)" :y="H - 5" text-anchor="middle">{{ formatNumber(t, 0) }}</text>
+      <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5" :y="y(t) + 4" text-anchor="end">{{ bareLength(t, 1) }}</text></g>
+      <text v-for="t in x.ticks(6)" :key="`x${t}`" :x="x(t)" :y="H - 5" text-anchor="middle">{{ bareLength(t, 0) }}</text>
       <path :d="path" class="line" />
     </svg>
     <p v-else class="faded">There is no ground under this line.</p>

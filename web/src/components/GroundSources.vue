@@ -6,6 +6,7 @@ import LayerRoles from '@/components/LayerRoles.vue'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { bareLength } from '@/lib/units'
 
 const props = defineProps<{ ground: Ground }>()
 const bench = useWorkbench()
@@ -35,7 +36,7 @@ const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsor
       </template>
     </div>
     <div class="faded told">
-      {{ formatNumber(s.points, 0) }} points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels {{ formatNumber(s.levels[0], 2) }} to {{ formatNumber(s.levels[1], 2) }}
+      {{ formatNumber(s.points, 0) }} points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels {{ bareLength(s.levels[0], 2) }} to {{ bareLength(s.levels[1], 2) }}
       <b v-if="unsorted(s)" class="wrong">· {{ unsorted(s) }} of {{ s.layers.length }} layers unsorted</b>
     </div>
     <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`" @click="open = open === s.id ? null : s.id">{{ open === s.id ? 'Hide layers' : s.layers.length === 1 ? '1 layer' : `${s.layers.length} layers` }}</button>

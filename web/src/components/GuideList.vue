@@ -6,6 +6,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { formatGrade } from '@/lib/format'
 import type { Guide } from '@/api/types'
 import FoldGroup from './FoldGroup.vue'
+import { bareLength } from '@/lib/units'
 
 const bench = useWorkbench()
 const { guides, change, drop } = useGuides(bench)
@@ -27,7 +28,7 @@ const parent = (g: Guide) => {
           <NumberField label="Through chainage" kind="station" :decimals="3" :group="bench.style.value.group" :model-value="g.station!" :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { station: v })" />
           <NumberField label="at level" :model-value="g.level!" unit="m" :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { level: v })" />
         </template>
-        <p v-else-if="g.kind === 'points'" class="faded">Through {{ bench.station(g.first![0]) }} at {{ g.first![1].toFixed(3) }} and {{ bench.station(g.second![0]) }} at {{ g.second![1].toFixed(3) }}</p>
+        <p v-else-if="g.kind === 'points'" class="faded">Through {{ bench.station(g.first![0]) }} at {{ bareLength(g.first![1], 3) }} and {{ bench.station(g.second![0]) }} at {{ bareLength(g.second![1], 3) }}</p>
         <template v-else>
           <NumberField :label="g.rise! >= 0 ? 'Raised' : 'Lowered'" :model-value="Math.abs(g.rise!)" unit="m" :disabled="!bench.canEdit.value" :test="`guide-rise-${g.id}`" @change="(v) => v !== null && change(g.id, { rise: Math.sign(g.rise! || 1) * v })" />
           <p class="faded">from {{ parent(g) }}</p>

@@ -10,6 +10,7 @@ import SortingRules from '@/components/SortingRules.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { drawQuickPlan } from '@/canvas/plan/quickPlan'
 import { formatNumber } from '@/lib/format'
+import { bareLength, sayLength } from '@/lib/units'
 
 /** `received`: a file on the shelf that is read again, perhaps in another way. */
 const props = defineProps<{ received?: { id: number; name: string } | null }>()
@@ -98,7 +99,7 @@ function undoWay() {
 const movedTold = computed(() => {
   const r = preview.value?.reading
   if (!r) return ''
-  const words = [r.swapped && 'easting and northing changed over', r.factor && r.factor !== 1 && `all lengths × ${formatNumber(r.factor, 4)}`, r.east && `${formatNumber(r.east, 0)} m added to eastings`].filter(Boolean)
+  const words = [r.swapped && 'easting and northing changed over', r.factor && r.factor !== 1 && `all lengths × ${formatNumber(r.factor, 4)}`, r.east && `${sayLength(r.east, 0)} added to eastings`].filter(Boolean)
   return words.join(', ')
 })
 const layers = computed(() => preview.value?.sets.filter((s) => s.place !== 'leave').flatMap((s) => s.layers) ?? [])
@@ -202,8 +203,8 @@ watch(preview, async (p) => {
             <b>{{ s.name }}</b>
             <select v-if="preview.sets.length > 1" class="field where" :value="s.place" :aria-label="`Where ${s.name} goes`" :data-test="`place-${i}`" @change="put(i, ($event.target as HTMLSelectElement).value as SetPlace)"><option v-for="[p, word] in PLACES" :key="p" :value="p">{{ word }}</option></select><br />
             {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} lines, {{ formatNumber(s.faces, 0) }} faces<br />
-            E {{ formatNumber(s.extent[0], 2) }} to {{ formatNumber(s.extent[2], 2) }}, N {{ formatNumber(s.extent[1], 2) }} to {{ formatNumber(s.extent[3], 2) }}<br />
-            levels {{ formatNumber(s.levels[0], 3) }} to {{ formatNumber(s.levels[1], 3) }} m
+            E {{ bareLength(s.extent[0], 2) }} to {{ bareLength(s.extent[2], 2) }}, N {{ bareLength(s.extent[1], 2) }} to {{ bareLength(s.extent[3], 2) }}<br />
+            levels {{ bareLength(s.levels[0], 3) }} to {{ sayLength(s.levels[1], 3) }}
             <LayerRoles v-if="s.layers.length && s.place !== 'leave'" :layers="s.layers" @change="(key, role) => sort(key, role)" />
             <span v-if="!s.layers.length && s.codes.length > 1 " class="faded"><br />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
           </div>

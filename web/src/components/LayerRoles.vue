@@ -2,10 +2,11 @@
 /** Layers of a survey and the role each one plays; a role set here wins over the rules. */
 import type { GroundRole, SurveyLayer } from '@/api/types'
 import { formatNumber } from '@/lib/format'
+import { bareLength, units } from '@/lib/units'
 
 /** `narrow`: two lines a layer, for the inspector. */
 defineProps<{ layers: SurveyLayer[]; disabled?: boolean; narrow?: boolean }>()
-const span = (la: SurveyLayer) => (la.levels ? `${formatNumber(la.levels[0], 1)} to ${formatNumber(la.levels[1], 1)}` : 'none')
+const span = (la: SurveyLayer) => (la.levels ? `${bareLength(la.levels[0], 1)} to ${bareLength(la.levels[1], 1)}` : 'none')
 const emit = defineEmits<{ change: [key: string, role: GroundRole] }>()
 const ROLES: [GroundRole, string][] = [['spot', 'spot point'], ['breakline', 'breakline'], ['outer', 'outer boundary'], ['hole', 'hole boundary'], ['background', 'background'], ['ignore', 'ignore'], ['unsorted', 'unsorted']]
 /** What is made of lines can bound, break or lie behind; points can be spots, or be strung into lines by their codes. */
@@ -23,7 +24,7 @@ const told = (la: SurveyLayer, role: GroundRole, name: string) => (!isLine(la) &
     </div>
   </div>
   <table v-else class="grid" data-test="layer-roles">
-    <thead><tr><th>Layer</th><th>Type</th><th class="num">Objects</th><th class="num">Levels m</th><th>Role</th></tr></thead>
+    <thead><tr><th>Layer</th><th>Type</th><th class="num">Objects</th><th class="num">Levels {{ units.length }}</th><th>Role</th></tr></thead>
     <tbody>
       <tr v-for="la in layers" :key="la.key" :class="{ unsorted: la.role === 'unsorted' }">
         <td :title="la.code">{{ la.code || 'no code' }}</td><td class="faded">{{ la.type }}</td><td class="num">{{ formatNumber(la.count, 0) }}</td>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Acted } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
@@ -112,7 +113,7 @@ function choose(what: typeof doing.value) {
       <div v-if="offer" class="with" data-test="lines-offer">
         <b>{{ counted(offer.lines.length, 'line') }} in {{ offer.name }}</b>
         <div class="offered">
-          <label v-for="(l, i) in offer.lines" :key="i" class="line"><input v-model="chosen" type="checkbox" :value="i" :data-test="`line-offer-${i}`" /><span>{{ l.name }}<small>{{ counted(l.straights, 'straight') }}, {{ counted(l.arcs, 'arc') }}</small></span><span class="num">{{ l.length.toFixed(2) }} m</span></label>
+          <label v-for="(l, i) in offer.lines" :key="i" class="line"><input v-model="chosen" type="checkbox" :value="i" :data-test="`line-offer-${i}`" /><span>{{ l.name }}<small>{{ counted(l.straights, 'straight') }}, {{ counted(l.arcs, 'arc') }}</small></span><span class="num">{{ sayLength(l.length, 2) }}</span></label>
         </div>
         <p v-for="t in offer.told" :key="t" class="faded">{{ t }}</p>
         <div class="actions"><button class="btn" :disabled="!chosen.length" data-test="lines-take" @click="bringIn">Bring in {{ counted(chosen.length, 'line') }}</button><button class="btn quiet" @click="offer = null">Leave it</button></div>

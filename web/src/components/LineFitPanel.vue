@@ -6,6 +6,7 @@ import type { Acted, LineFit } from '@/api/types'
 import { measuredLayers } from '@/composables/measured'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { bareLength, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 
@@ -111,8 +112,8 @@ onBeforeUnmount(() => (ui.proposal = null))
     <p data-test="fit-told">{{ summary }}</p>
     <div v-for="d in fit.doubts" :key="d.sentence" class="card doubt" data-test="fit-doubt">{{ d.sentence }} <button v-if="d.bend >= 0 && d.bend !== bend" class="link" @click="bend = d.bend">Show it</button></div>
     <table v-if="fit.bends.length" class="grid" aria-label="Bends">
-      <thead><tr><th>Bend</th><th class="num">Radius m</th><th class="num">rms mm</th><th class="num">most mm</th></tr></thead>
-      <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`" @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td class="num">{{ formatNumber(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
+      <thead><tr><th>Bend</th><th class="num">Radius {{ units.length }}</th><th class="num">rms mm</th><th class="num">most mm</th></tr></thead>
+      <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`" @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td class="num">{{ bareLength(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
     </table>
     <template v-if="fit.bends[bend]">
       <h3>Bend {{ bend + 1 }} <small>typed values are held, the rest follows</small></h3>

@@ -6,6 +6,7 @@ import { api } from '@/api/client'
 import type { ReportColumn, ReportTable } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { measuredLayers } from '@/composables/measured'
+import { units } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
@@ -74,11 +75,11 @@ const strip = computed(() => {
   <div class="bar">
     <div class="kinds" role="tablist"><button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: kind === k }" role="tab" :aria-selected="kind === k" :data-test="`report-${k}`" @click="kind = k">{{ name }}</button></div>
     <label v-if="ui.range" class="range"><input v-model="inRange" type="checkbox" data-test="report-range" /> marked range only</label>
-    <NumberField v-if="kind === 'coordinates'" compact label="Interval" :decimals="2" :model-value="interval" test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'" class="faded">m, beside by</span>
-    <NumberField v-if="kind === 'coordinates'" compact label="Offset" :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">m</span>
+    <NumberField v-if="kind === 'coordinates'" compact label="Interval" unit="m" :decimals="2" :model-value="interval" test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}, beside by</span>
+    <NumberField v-if="kind === 'coordinates'" compact label="Offset" unit="m" :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}</span>
     <template v-if="kind === 'deviation'">
       <select v-model="chosen" class="field measured" aria-label="Measured points or line" data-test="report-measured"><option value="">Measured points or line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select>
-      <NumberField compact label="Limit" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">m limit</span>
+      <NumberField compact label="Limit" unit="m" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">{{ units.length }} limit</span>
     </template>
     <a v-if="tables.length" class="btn csv" :href="`/api${address}?${query}&form=csv`" data-test="report-csv">CSV</a>
     <template v-if="tables.length"><a v-for="f in ['docx', 'pdf']" :key="f" class="btn" :href="`/api${address}?${query}&form=${f}`" :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></template>

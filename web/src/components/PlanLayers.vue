@@ -4,6 +4,7 @@ import { mappingLayers } from '@/canvas/plan/groundLayers'
 import { bandColour, bandLimits, SLOPE_BANDS } from '@/canvas/plan/terrain'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
+import { bareLength, sayLength, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 
 const props = defineProps<{ ground: Ground }>()
@@ -17,7 +18,7 @@ const received = computed(() => (props.ground.lines.value ? mappingLayers(props.
 const bands = computed(() => {
   const levels = bench.terrain.value?.header.robust_levels as [number, number] | undefined
   if (!levels || look.terrainColours !== 'bands') return []
-  const limits = bandLimits(levels, look.contours.interval * look.contours.every)
+  const limits = bandLimits(levels, look.contourStep * look.contours.every)
   return limits.slice(1).map((to, i) => ({ from: limits[i]!, to, colour: bandColour(i, limits.length - 1) })).reverse()
 })
 const flip = (record: Record<string, boolean>, id: string) => (record[id] = !record[id])
@@ -39,12 +40,12 @@ const flip = (record: Record<string, boolean>, id: string) => (record[id] = !rec
         <select v-model="look.terrainColours" class="field" data-test="terrain-colours"><option value="heights">height</option><option value="bands">height bands</option><option value="slopes">slope</option><option value="shade">shade only</option></select>
       </label>
       <ul v-if="look.terrainColours === 'slopes'" class="bands"><li v-for="b in SLOPE_BANDS" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ b.label }}</li></ul>
-      <ul v-if="bands.length" class="bands" data-test="height-bands"><li v-for="b in bands" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ +b.from.toFixed(2) }} to {{ +b.to.toFixed(2) }} m</li></ul>
+      <ul v-if="bands.length" class="bands" data-test="height-bands"><li v-for="b in bands" :key="b.to"><i :style="{ background: `rgb(${b.colour})` }" />{{ bareLength(b.from, 1) }} to {{ sayLength(b.to, 1) }}</li></ul>
       <label class="choice">Contours every
-        <select v-model.number="look.contours.interval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} m</option></select>
+        <select v-model.number="look.contours.interval" class="field" data-test="contour-interval"><option v-for="i in INTERVALS" :key="i" :value="i">{{ i }} {{ units.length }}</option></select>
       </label>
       <label class="choice">Strong each
-        <select v-model.number="look.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * look.contours.interval).toFixed(2) }} m</option></select>
+        <select v-model.number="look.contours.every" class="field" data-test="contour-every"><option v-for="i in EVERY" :key="i" :value="i">{{ +(i * look.contours.interval).toFixed(2) }} {{ units.length }}</option></select>
       </label>
       <div class="choice">Colours <span><input v-model="look.contours.minor" type="color" aria-label="Colour of contours" data-test="contour-minor" /> <input v-model="look.contours.major" type="color" aria-label="Colour of strong contours" data-test="contour-major" /></span></div>
       <label class="choice">Labels on paths

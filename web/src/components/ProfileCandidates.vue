@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import { useBeside } from '@/composables/useBeside'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
+import { bareVolume, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import FoldGroup from './FoldGroup.vue'
 
@@ -21,11 +21,11 @@ async function add() {
 <template>
   <FoldGroup title="Profiles for this line">
     <table v-if="there" class="grid" aria-label="Profiles">
-      <thead><tr><th>Profile</th><th class="num">Cut m³</th><th class="num">Fill m³</th><th></th></tr></thead>
+      <thead><tr><th>Profile</th><th class="num">Cut {{ units.volume }}</th><th class="num">Fill {{ units.volume }}</th><th></th></tr></thead>
       <tbody>
         <tr v-for="c in candidates" :key="c.id" :class="{ here: c.used }" :data-test="`candidate-${c.id || 'first'}`">
           <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.put('road', ui.roadId!, 'candidate', { id: c.id })">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
-          <td class="num">{{ c.cut === null ? '–' : formatNumber(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : formatNumber(c.fill, 0) }}</td>
+          <td class="num">{{ c.cut === null ? '–' : bareVolume(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : bareVolume(c.fill, 0) }}</td>
           <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.remove('road', ui.roadId!, {}, `candidates/${c.id}`)">×</button></td>
         </tr>
       </tbody>

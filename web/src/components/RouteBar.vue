@@ -4,9 +4,10 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import { levelAt, placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { useWorkbench } from '@/composables/workbench'
-import { formatGrade, formatNumber } from '@/lib/format'
+import { formatGrade } from '@/lib/format'
 import { readingsOf, type Reading } from '@/lib/numbers'
 import { countedAt, roundStations } from '@/lib/chainage'
+import { bareLength, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import type { Grip } from '@/tools/drag'
 import { useDrag } from '@/tools/useDrag'
@@ -35,7 +36,8 @@ const trace = computed(() => {
 })
 const ticks = computed(() => {
   const [a, b] = bench.limits.value
-  const minor = [10, 20, 50, 100, 200, 500, 1000, 2000].find((t) => ((width.value - LEFT) * t) / Math.max(b - a, 1) >= 14) ?? 5000
+  const { metre } = units.value
+  const minor = metre * ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((t) => ((width.value - LEFT) * t * metre) / Math.max(b - a, 1) >= 14) ?? 10_000)
   return roundStations([a, b], minor, bench.equations.value).map((v) => ({ v, x: x(v), major: Math.round(countedAt(v, bench.equations.value) / minor) % 5 === 0 }))
 })
 const flags = computed(() => (bench.design.value?.findings ?? []).filter((f) => f.station_from !== null))
@@ -47,7 +49,7 @@ const bend = computed(() => {
   const points = line.value?.points
   if (!points || !placeAt(points as LinePoints, ui.mark)) return ''
   const k = levelAt(points.map((p) => [p[0], p[4]] as [number, number]), ui.mark) ?? 0
-  return Math.abs(k) < 5e-5 ? 'straight' : `R ${formatNumber(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
+  return Math.abs(k) < 5e-5 ? 'straight' : `R ${bareLength(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
 })
 
 const within = (px: number) => Math.min(Math.max(s(px), bench.limits.value[0]), bench.limits.value[1])
@@ -82,7 +84,7 @@ function commit() {
 }
 function go(reading: Reading) {
   asked.value = []
-  const s = bench.stationOf(reading.value)
+  const s = bench.stationOf(reading.value * units.value.metre)
   const [a, b] = bench.limits.value
   if (s === null) wrong.value = `There is no chainage ${reading.words}`
   else if (s < a - 0.005 || s > b + 0.005) wrong.value = `${reading.words} lies beyond the road`

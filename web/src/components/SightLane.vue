@@ -6,6 +6,7 @@ import { computed } from 'vue'
 import { api } from '@/api/client'
 import type { SightLane } from '@/api/types'
 import { useWorkbench } from '@/composables/workbench'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ x: ScaleLinear<number, number>; x0: number; x1: number; top: number; height: number }>()
@@ -39,8 +40,8 @@ const at = computed(() => {
   const l = lane.value
   if (!l) return ''
   const i = l.station.reduce((best, s, k) => (Math.abs(s - ui.mark) < Math.abs(l.station[best]! - ui.mark) ? k : best), 0)
-  const told = (v: number | null | undefined) => (v === null || v === undefined ? 'freely' : `${v.toFixed(0)} m`)
-  return `sees ${told(l.ahead[i])} ahead, ${told(l.back[i])} back; ${l.required[i]!.toFixed(0)} m needed`
+  const told = (v: number | null | undefined) => (v === null || v === undefined ? 'freely' : sayLength(v, 0))
+  return `sees ${told(l.ahead[i])} ahead, ${told(l.back[i])} back; ${sayLength(l.required[i]!, 0)} needed`
 })
 </script>
 

@@ -25,10 +25,10 @@ export function useGround(bench: Workbench) {
     placeholderData: (before) => before,
   })
   /** labels on strong contours only: the interval of these; 0 for all */
-  const labelMajor = computed(() => (look.contours.labelStrong ? look.contours.interval * look.contours.every : 0))
+  const labelMajor = computed(() => (look.contours.labelStrong ? look.contourStep * look.contours.every : 0))
   const labelsQuery = useQuery({
-    queryKey: computed(() => ['ground-labels', surface.value?.key, look.contours.interval, look.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
-    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${look.contours.interval}&rounded=${look.contours.rounded}&major=${labelMajor.value}`),
+    queryKey: computed(() => ['ground-labels', surface.value?.key, look.contourStep, look.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
+    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${look.contourStep}&rounded=${look.contours.rounded}&major=${labelMajor.value}`),
     enabled: computed(() => there.value && !!surface.value?.label_paths.length),
     placeholderData: (before) => before,
   })

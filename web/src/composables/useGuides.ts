@@ -1,7 +1,8 @@
 /** Guide lines of the long section: made by clicks, changed by numbers, and what the pointer snaps to. */
 import { computed, ref, watch } from 'vue'
 import type { Guide } from '@/api/types'
-import { formatGrade, formatNumber } from '@/lib/format'
+import { formatGrade } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
 
@@ -79,7 +80,7 @@ export function useGuides(bench: Workbench) {
     const parent = straightAt(at, within)
     if (!parent) return null
     const by = at.z >= levelOn(parent.line, at.s) ? Math.abs(rise.value) : -Math.abs(rise.value)
-    return { line: [parent.line[0], parent.line[1] + by, parent.line[2]], text: `${by >= 0 ? 'raised' : 'lowered'} ${formatNumber(Math.abs(by), 3)} m` }
+    return { line: [parent.line[0], parent.line[1] + by, parent.line[2]], text: `${by >= 0 ? 'raised' : 'lowered'} ${sayLength(Math.abs(by), 3)}` }
   }
   async function click(at: Place, within: number) {
     const id = nextName(guides.value.map((g) => g.id))

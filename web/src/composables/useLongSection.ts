@@ -2,6 +2,7 @@
 import { scaleLinear } from 'd3-scale'
 import { computed, ref, watch, type Ref } from 'vue'
 import type { Workbench } from './workbench'
+import { units } from '@/lib/units'
 
 export const MARGIN = { left: 58, right: 12, top: 12, band: 17 }
 
@@ -67,7 +68,8 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
   return { domain, exaggeration, plot, x, y, steeper, zoom, pan, showAll }
 }
 
-/** Interval of the bands: columns at least 52 px apart. */
+/** Interval of the bands, m: round in the project's units, columns at least 56 px apart. */
 export function bandInterval(metresPerPixel: number): number {
-  return [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000].find((i) => i / metresPerPixel >= 56) ?? 2000
+  const { metre } = units.value
+  return metre * ([1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000].find((i) => (i * metre) / metresPerPixel >= 56) ?? 5000)
 }

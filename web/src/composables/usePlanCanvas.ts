@@ -8,6 +8,7 @@ import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { countedAt } from '@/lib/chainage'
+import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
@@ -68,7 +69,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     Object.assign(image, { width: Math.round(v.width), height: Math.round(v.height) })
     const pen = image.getContext('2d')!
     const data = pen.createImageData(image.width, image.height)
-    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, look.terrainColours, look.contours.interval * look.contours.every)
+    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, look.terrainColours, look.contourStep * look.contours.every)
     pen.putImageData(data, 0, 0)
     return image
   }
@@ -186,11 +187,13 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     return w
   }
   const near = computed(() => ui.stage === 'line' && readable(look.annotation, view.value)) // far off nothing of it is drawn
+  /** A style's intervals in m. */
+  const onGround = (style: typeof look.annotation) => ({ ...style, tick: style.tick * units.value.metre, text: style.text * units.value.metre })
   const annotation = computed(() => {
     const line = near.value ? bench.design.value?.line : null
     if (!line || !road.value) return null
     const points = road.value.points as LinePoints
-    return annotate(line.elements, [line.start, line.end], look.annotation, (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
+    return annotate(line.elements, [line.start, line.end], onGround(look.annotation), (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
   })
   function draw() {
     cancelAnimationFrame(frame)
@@ -235,7 +238,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     paintSoon(0)
   }, { immediate: true })
   watch(shownGround.near, () => paintSoon(moving ? REST : 0))
-  watch(() => [look.shown.heights, look.terrainColours, look.contours.interval * look.contours.every], () => paintSoon(0))
+  watch(() => [look.shown.heights, look.terrainColours, look.contourStep * look.contours.every], () => paintSoon(0))
   watch([annotation, shownGround.contours, road, bench.others, ground.lines, () => ui.stage, () => ({ ...look.shown }), () => ({ ...look.contours }), () => ({ ...look.dimmed }), () => ({ ...look.hiddenLayers })], draw)
   watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
   onScopeDispose(() => {

@@ -45,8 +45,8 @@ export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
   })
   const contoursQuery = useQuery({
     ...usual,
-    queryKey: computed(() => ['shown-contours', bench.surface.value?.key, look.contours.interval, look.contours.rounded, window.value]),
-    queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${look.contours.interval}&rounded=${look.contours.rounded}&window=${window.value}`),
+    queryKey: computed(() => ['shown-contours', bench.surface.value?.key, look.contourStep, look.contours.rounded, window.value]),
+    queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${look.contourStep}&rounded=${look.contours.rounded}&window=${window.value}`),
   })
   const near = computed<TerrainMesh | null>(() => {
     const p = window.value ? nearQuery.data.value : null

@@ -53,7 +53,7 @@ export function parseNumber(text: string, kind: Kind = 'number', group = 1000): 
     const ratio = /^1\s*(?:in|:)\s*(.+)$/i.exec(t)
     return arithmetic(ratio ? ratio[1]! : t)
   }
-  return arithmetic(t.replace(/\s*(m|m²|m³)$/, ''))
+  return arithmetic(t.replace(/\s*(m|m²|m³|ft|ft²|yd³|km\/h|mph)$/, ''))
 }
 
 /** + - * / and brackets; nothing else. */

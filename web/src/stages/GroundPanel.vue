@@ -11,6 +11,7 @@ import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { bareLength, sayLand, sayLength } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -57,9 +58,9 @@ async function merge() {
     <select v-if="(bench.project.value?.surfaces.length ?? 0) > 1" class="field" :value="surface.id" aria-label="Surface" data-test="surface" @change="ui.surfaceId = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in bench.project.value!.surfaces" :key="s.id" :value="s.id">{{ s.name }}{{ s.id === bench.road.value?.surface_id ? ' (the road stands on it)' : '' }}</option></select>
     <input class="field name" :value="surface.name" :disabled="!bench.canEdit.value" aria-label="Name of the surface" data-test="surface-name" @change="rename" />
     <div class="value"><span>Triangles</span><b>{{ told ? formatNumber(told.triangles, 0) : '' }}{{ told && told.pieces > 1 ? ` in ${told.pieces} pieces` : '' }}</b></div>
-    <div v-if="told" class="value"><span>Levels</span><b>{{ formatNumber(told.levels[0], 2) }} to {{ formatNumber(told.levels[1], 2) }} m</b></div>
-    <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / 10000, 2) }}, {{ formatNumber(told.slope_area / 10000, 2) }} ha</b></div>
-    <p v-if="told?.spacing" class="faded">Drawn from afar by a level every {{ formatNumber(told.spacing, 1) }} m, from near by its own triangles. All results use its own triangles.</p>
+    <div v-if="told" class="value"><span>Levels</span><b>{{ bareLength(told.levels[0], 2) }} to {{ sayLength(told.levels[1], 2) }}</b></div>
+    <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ sayLand(told.plan_area) }}, {{ sayLand(told.slope_area) }}</b></div>
+    <p v-if="told?.spacing" class="faded">Drawn from afar by a level every {{ sayLength(told.spacing, 1) }}, from near by its own triangles. All results use its own triangles.</p>
     <FoldGroup title="Findings" :count="open" alarm :shut="!open" test="findings-summary"><GroundFindings :ground="ground" /></FoldGroup>
     <FoldGroup title="Made from"><GroundSources :ground="ground" />
       <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>

@@ -13,6 +13,7 @@ import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { bareLength, sayLength } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -84,7 +85,7 @@ async function remove() {
         </select>
       </div>
       <p v-if="wrong.anchor" class="wrong">{{ wrong.anchor }}</p>
-      <p v-if="pvi.anchor === 'tangent' && pvi.pi !== null" class="faded">{{ formatNumber(pvi.ahead, 2, true) }} m from {{ pvi.tangent_point }} of PI {{ pvi.pi + 1 }}</p>
+      <p v-if="pvi.anchor === 'tangent' && pvi.pi !== null" class="faded">{{ sayLength(pvi.ahead, 2, true) }} from {{ pvi.tangent_point }} of PI {{ pvi.pi + 1 }}</p>
     </template>
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
     <p v-if="isEnd" class="faded">This PVI stays at the {{ index === 0 ? 'start' : 'end' }} of the line.</p>
@@ -95,7 +96,7 @@ async function remove() {
   <h2>{{ bench.road.value?.name ?? 'Levels' }}, whole road <small>stage 3</small></h2>
   <EarthworkSummary />
   <div v-if="pvis.length" class="value"><span>Greatest grade</span><b :class="{ bad: limits && greatest > limits.greatest_grade + 1e-9 }">{{ formatNumber(greatest * 100, 2) }} %</b></div>
-  <p v-if="pvis.length" class="faded">Limits of the project: {{ formatNumber((limits?.greatest_grade ?? 0) * 100, 1) }} % and K {{ formatNumber(limits?.least_k, 0) }}.</p>
+  <p v-if="pvis.length" class="faded">Limits of the project: {{ formatNumber((limits?.greatest_grade ?? 0) * 100, 1) }} % and K {{ bareLength(limits?.least_k, 0) }}.</p>
   <p v-else class="faded">Fit a first profile to the ground, then drag its PVIs in the long section.</p>
   <template v-if="pvis.length">
     <FindingCard v-for="f in pvi ? [] : findings" :key="f.key" :finding="f" />
@@ -106,7 +107,7 @@ async function remove() {
     <GroundBeside />
     <FoldGroup title="PVIs">
       <NumberField v-if="bench.canEdit.value" :label="ui.range ? 'Raise those in the range by' : 'Raise all by'" :model-value="rise" :decimals="3" unit="m" test="raise-pvis" @change="raise" />
-      <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ formatNumber(p.elevation, 3) }}</b></button>
+      <button v-for="(p, i) in pvis" :key="p.id" class="pvi-row" :class="{ on: i === index }" @click="ui.selection = { kind: 'pvi', id: p.id }; bench.setMark(p.station)"><span>{{ i + 1 }} &nbsp; {{ bench.station(p.station) }}</span><b>{{ bareLength(p.elevation, 3) }}</b></button>
     </FoldGroup>
   </template>
 </template>

@@ -13,7 +13,7 @@ import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -75,9 +75,9 @@ async function remove() {
       <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group" :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />
       <ChainageEquations />
       <div class="value"><span>Ends at</span><b>{{ bench.station(line.end, 3) }}</b></div>
-      <div class="value"><span>Length</span><b>{{ formatNumber(line.end - line.start, 3) }} m</b></div>
+      <div class="value"><span>Length</span><b>{{ sayLength(line.end - line.start, 3) }}</b></div>
       <div class="value"><span>Elements</span><b>{{ line.elements.length }}</b></div>
-      <div v-if="sharpest" class="value"><span>Smallest radius</span><b>{{ formatNumber(sharpest, 2) }} m</b></div>
+      <div v-if="sharpest" class="value"><span>Smallest radius</span><b>{{ sayLength(sharpest, 2) }}</b></div>
     </template>
     <template v-if="!pi">
       <ProblemCards />

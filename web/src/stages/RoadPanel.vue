@@ -6,7 +6,8 @@ import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatArea, formatNumber } from '@/lib/format'
+import { formatNumber } from '@/lib/format'
+import { bareArea, sayArea, sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -38,10 +39,10 @@ async function remove() {
     <template v-if="bench.section.value">
       <hr />
       <h3>Section {{ bench.station(bench.section.value.station) }}</h3>
-      <div class="value"><span>Profile level</span><b>{{ formatNumber(bench.section.value.level, 3) }} m</b></div>
-      <div class="value"><span>Cut / fill</span><b>{{ formatArea(bench.section.value.cut) }} / {{ formatArea(bench.section.value.fill) }} m²</b></div>
-      <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ formatNumber(l.area, 3) }} m²</b></div>
-      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.toe !== null ? `${formatNumber(side.toe, 2, true)} m` : 'not met' }}</b></div>
+      <div class="value"><span>Profile level</span><b>{{ sayLength(bench.section.value.level, 3) }}</b></div>
+      <div class="value"><span>Cut / fill</span><b>{{ bareArea(bench.section.value.cut, 2) }} / {{ sayArea(bench.section.value.fill, 2) }}</b></div>
+      <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ sayArea(l.area, 3) }}</b></div>
+      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.toe !== null ? `${sayLength(side.toe, 2, true)}` : 'not met' }}</b></div>
     </template>
     <template v-if="bench.design.value?.findings.some((q) => !isDesignFinding(q))">
       <hr />

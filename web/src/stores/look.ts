@@ -1,8 +1,9 @@
 /** How a person looks at things: what is drawn and how, which parts of the page are open. None of it is the project's. */
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { VolumeWay } from '@/api/types'
+import { units } from '@/lib/units'
 import type { TerrainColours } from '@/canvas/plan/terrain'
 
 const ANNOTATION = { scale: 2500, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }
@@ -20,10 +21,13 @@ export const useLook = defineStore('look', () => {
   const dimmed = ref<Record<string, boolean>>({})
   /** received layers that are not drawn */
   const hiddenLayers = ref<Record<string, boolean>>({})
+  /** intervals count in the project's unit of length */
   const contours = useLocalStorage('ivory.contours', CONTOURS, { mergeDefaults: true })
+  /** contours in m; people say them in the project's unit */
+  const contourStep = computed(() => contours.value.interval * units.value.metre)
   /** the plan is near enough to show all edge lines */
   const planNear = ref(true)
-  /** how the plan's line is annotated; saved styles are the project's */
+  /** how the plan's line is annotated, marks in the project's unit of length; saved styles are the project's */
   const annotation = useLocalStorage('ivory.annotation', ANNOTATION, { mergeDefaults: true })
   /** lines drawn in plan catch what was received */
   const snapping = useLocalStorage('ivory.snapping', true)
@@ -44,7 +48,7 @@ export const useLook = defineStore('look', () => {
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
   return {
-    shown, terrainColours, dimmed, hiddenLayers, contours, planNear, annotation, snapping, longGround, pviDrag, sightLane, sectionLabels,
+    shown, terrainColours, dimmed, hiddenLayers, contours, contourStep, planNear, annotation, snapping, longGround, pviDrag, sightLane, sectionLabels,
     volumeWay, lower, folds, inspectorOpen, tableOpen,
   }
 })

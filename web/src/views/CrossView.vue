@@ -9,7 +9,8 @@ import HatchDefs from '@/components/HatchDefs.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
-import { formatArea, formatNumber, formatSlope } from '@/lib/format'
+import { formatSlope } from '@/lib/format'
+import { bareArea, bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -92,8 +93,8 @@ const findings = computed(() => section.value?.findings ?? [])
           <clipPath id="cross-plot"><rect :x="view.box.x0" :y="view.box.y0" :width="view.box.x1 - view.box.x0" :height="view.box.y1 - view.box.y0" /></clipPath>
         </defs>
         <g class="grid">
-          <g v-for="l in view.y.ticks(6)" :key="l"><path :d="`M${view.box.x0} ${view.y(l)}H${view.box.x1}`" /><text :x="view.box.x0 - 6" :y="view.y(l) + 4" text-anchor="end">{{ formatNumber(l, l % 1 ? 1 : 0) }}</text></g>
-          <text v-for="o in view.x.ticks(8)" :key="`o${o}`" :x="view.x(o)" :y="view.box.y1 + 17" text-anchor="middle">{{ formatNumber(o, o % 1 ? 1 : 0, true) }}</text>
+          <g v-for="l in roundTicks(view.y, 6)" :key="l.at"><path :d="`M${view.box.x0} ${view.y(l.at)}H${view.box.x1}`" /><text :x="view.box.x0 - 6" :y="view.y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
+          <text v-for="o in roundTicks(view.x, 8, true)" :key="`o${o.at}`" :x="view.x(o.at)" :y="view.box.y1 + 17" text-anchor="middle">{{ o.text }}</text>
         </g>
         <g clip-path="url(#cross-plot)">
           <path :d="earth.cut" fill="url(#cut-cross)" /><path :d="earth.fill" fill="url(#fill-cross)" />
@@ -103,13 +104,13 @@ const findings = computed(() => section.value?.findings ?? [])
             <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')" :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
             <path :d="formation(side)" class="formation" />
             <path :d="finished(side)" class="finished" />
-            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ formatNumber(n.offset, 3, true) }}, {{ formatNumber(n.level, 3) }}</title></circle></template>
+            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle></template>
             <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
           <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>
         </g>
       </svg>
-      <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ formatArea(section.cut) }}</b> m² &nbsp; fill <b>{{ formatArea(section.fill) }}</b> m²</div>
+      <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
       <label v-if="section" class="labels"><input v-model="look.sectionLabels" type="checkbox" /> slopes</label>
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
       <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />

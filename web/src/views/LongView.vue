@@ -20,6 +20,7 @@ import { GUIDE_WAYS, useGuides } from '@/composables/useGuides'
 import { useWorkbench } from '@/composables/workbench'
 import { formatGrade, formatNumber } from '@/lib/format'
 import { roundStations } from '@/lib/chainage'
+import { bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -67,7 +68,7 @@ const grades = computed(() => pvis.value.slice(0, -1).map((p, i) => {
   const z = p.elevation + (p.grade_out ?? 0) * (s - p.station)
   return { x: x.value(s), y: y.value(z), text: formatGrade(p.grade_out), room: x.value(q.station) - x.value(p.station) }
 }).filter((g) => g.room > 56 && g.x > plot.value.x0 + 20 && g.x < plot.value.x1 - 20))
-const levels = computed(() => y.value.ticks(Math.max(Math.floor((plot.value.y1 - plot.value.y0) / 34), 2)))
+const levels = computed(() => roundTicks(y.value, Math.max(Math.floor((plot.value.y1 - plot.value.y0) / 34), 2)))
 const columns = computed(() => {
   const step = bandInterval((domain.value[1] - domain.value[0]) / Math.max(plot.value.x1 - plot.value.x0, 1))
   const out = []
@@ -75,7 +76,7 @@ const columns = computed(() => {
     if (x.value(s) > plot.value.x1 - 8) break
     if (x.value(s) < plot.value.x0 + 16) continue
     const g = levelAt(ground.value, s), d = levelAt(profile.value, s)
-    out.push({ s, x: x.value(s), texts: [formatNumber(g, 2), formatNumber(d, 2), g === null || d === null ? '–' : formatNumber(d - g, 2, true)] })
+    out.push({ s, x: x.value(s), texts: [bareLength(g, 2), bareLength(d, 2), g === null || d === null ? '–' : bareLength(d - g, 2, true)] })
   }
   return out
 })
@@ -103,7 +104,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
-      <span v-if="told">{{ bench.station(told.s) }} &nbsp; {{ formatNumber(told.z, 2) }}</span>
+      <span v-if="told">{{ bench.station(told.s) }} &nbsp; {{ bareLength(told.z, 2) }}</span>
       <label><select v-model="exaggeration" class="exaggeration" aria-label="Vertical exaggeration" data-test="exaggeration">
         <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option value="fit">fit ({{ formatNumber(steeper, steeper < 10 ? 1 : 0) }} ×)</option>
       </select></label>
@@ -115,7 +116,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
         </defs>
         <g class="grid">
-          <g v-for="l in levels" :key="l"><path :d="`M${plot.x0} ${y(l)}H${plot.x1}`" /><text :x="plot.x0 - 6" :y="y(l) + 4" text-anchor="end">{{ formatNumber(l, l % 1 ? 1 : 0) }}</text></g>
+          <g v-for="l in levels" :key="l.at"><path :d="`M${plot.x0} ${y(l.at)}H${plot.x1}`" /><text :x="plot.x0 - 6" :y="y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
           <path v-for="c in columns" :key="c.s" :d="`M${c.x} ${plot.y0}V${plot.y1}`" />
         </g>
         <g clip-path="url(#long-plot)">
@@ -152,8 +153,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       <div v-if="guides.active.value" class="making" data-test="guide-making">
         <select v-model="guides.kind.value" class="field" aria-label="How the guide line is made" data-test="guide-kind"><option v-for="[k, name] in GUIDE_WAYS" :key="k" :value="k">{{ name }}</option></select>
         <NumberField v-if="guides.kind.value === 'grade'" compact label="Gradient" kind="grade" :decimals="3" :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />
-        <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
-        <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? 'm' : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
+        <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" unit="m" :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
+        <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? units.length : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
       </div>
       <EmptyNote v-if="bench.project.value && bench.settled.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
       <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround()" />

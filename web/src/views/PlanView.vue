@@ -20,6 +20,7 @@ import { usePlanCanvas } from '@/composables/usePlanCanvas'
 import { usePlanPointer } from '@/composables/usePlanPointer'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
+import { bareLength, sayLand, sayLength, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -67,8 +68,9 @@ const rangePath = computed(() => {
 const heldStraights = computed(() => (showPis.value ? handles.value.slice(0, -1).flatMap((h, i) => (bench.design.value?.pis[i]?.straight_held ? [{ key: i, a: h.at, b: handles.value[i + 1]!.at }] : [])) : []))
 const tangents = computed(() => handles.value.map((h) => h.at.join(',')).join(' '))
 const bar = computed(() => {
-  const metres = barLength(view.value.scale || 1, 110)
-  return { metres, px: metres * view.value.scale }
+  const { metre } = units.value
+  const long = barLength((view.value.scale || 1) * metre, 110)
+  return { long, px: long * metre * view.value.scale }
 })
 const editing = computed(() => ui.stage === 'line' && bench.canEdit.value)
 const showPis = computed(() => ['line', 'levels'].includes(ui.stage) && handles.value.length > 0)
@@ -126,16 +128,16 @@ const notice = computed(() => bench.problems.value.line?.sentence || bench.other
       <UnderList :under="on.under" />
       <PlanLayers :ground="ground" />
       <div class="readout">
-        <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ formatNumber(onRoad.offset, 2, true) }}</span>
-        <span v-if="told">E {{ formatNumber(told.e, 2) }} &nbsp; N {{ formatNumber(told.n, 2) }}</span>
-        <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${formatNumber(reading.elevation, 3)} m · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
+        <span v-if="onRoad && Math.abs(onRoad.offset) < 400">{{ bench.station(onRoad.station) }} · {{ bareLength(onRoad.offset, 2, true) }}</span>
+        <span v-if="told">E {{ bareLength(told.e, 2) }} &nbsp; N {{ bareLength(told.n, 2) }}</span>
+        <span v-if="pointer && reading" data-test="cursor-ground">{{ reading.elevation === null ? 'no ground' : `${sayLength(reading.elevation, 3)} · ${formatNumber((reading.slope ?? 0) * 100, 1)} %` }}</span>
       </div>
       <svg class="north" width="22" height="40" aria-label="North is up"><path d="M11 3 4 23l7-4 7 4z" /><text x="11" y="37" text-anchor="middle">N</text></svg>
-      <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.metres }} m</div>
+      <div v-if="bench.terrain.value || handles.length" class="bar"><span :style="{ width: `${bar.px}px` }" />{{ bar.long }} {{ units.length }}</div>
       <EmptyNote v-if="!bench.surface.value?.sources.length && bench.project.value" text="There is no ground yet. Bring in survey points or a LandXML surface." :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
       <div v-else-if="ui.stage === 'line' && !bench.road.value && !tool" class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
       <GroundSection v-if="work.section.value" :points="work.section.value.points" @close="work.section.value = null" />
-      <div v-if="work.gathered.value" class="hint low" data-test="water-told">{{ work.gathered.value.area ? `${formatNumber(work.gathered.value.area / 10000, 2)} ha drain to this place.` : 'There is no ground here.' }} {{ work.gathered.value.ponds.length ? `${work.gathered.value.ponds.length} ponds stand on the ground, the deepest ${formatNumber(work.gathered.value.ponds[0]!.depth, 2)} m.` : 'No pond stands on the ground.' }}</div>
+      <div v-if="work.gathered.value" class="hint low" data-test="water-told">{{ work.gathered.value.area ? `${sayLand(work.gathered.value.area)} drain to this place.` : 'There is no ground here.' }} {{ work.gathered.value.ponds.length ? `${work.gathered.value.ponds.length} ponds stand on the ground, the deepest ${sayLength(work.gathered.value.ponds[0]!.depth, 2)}.` : 'No pond stands on the ground.' }}</div>
       <div v-if="tool?.hint" class="hint">{{ tool.hint }}</div>
     </div>
   </ViewFrame>

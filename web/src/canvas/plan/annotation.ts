@@ -1,6 +1,9 @@
 /** Annotation of a line: ticks and chainages along it, tangent points, what each element is. Sizes in paper millimetres, never overlapping. */
 import type { LineElement } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
+import { units } from '@/lib/units'
+
+const two = (v: number) => (v / units.value.metre).toFixed(2)
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 
@@ -58,7 +61,7 @@ export function annotate(elements: readonly LineElement[], limits: readonly [num
       const middle = (e.start + e.end) / 2
       if (!there(middle)) continue
       const r = e.radius_end ?? e.radius_start
-      const text = e.kind === 'Line' ? `L ${e.length.toFixed(2)}` : e.kind === 'Curve' ? `R ${Math.abs(r!).toFixed(2)}` : e.parameter ? `A ${e.parameter.toFixed(2)}` : `transition ${e.length.toFixed(2)}`
+      const text = e.kind === 'Line' ? `L ${two(e.length)}` : e.kind === 'Curve' ? `R ${two(Math.abs(r!))}` : e.parameter ? `A ${two(e.parameter)}` : `transition ${two(e.length)}`
       if (wide(text) * style.size * mm < e.end - e.start) put(text, 'element', at(middle), false, [-1, 1])
     }
   }

@@ -1,4 +1,5 @@
 /** Received lines by role, flow arrows, spot levels and labels on contours. */
+import { units } from '@/lib/units'
 import type { Pen } from '../shared/pen'
 import type { SnapLines } from '../shared/snap'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
@@ -166,7 +167,7 @@ export function drawSpots(pen: Pen, mesh: TerrainMesh, view: ViewTransform): voi
     const x = ox + mesh.points[a]! * view.scale, y = oy - mesh.points[a + 1]! * view.scale
     if (taken.some(([tx, ty]) => Math.abs(tx - x) < 46 && Math.abs(ty - y) < 13)) return
     taken.push([x, y])
-    const text = mesh.points[a + 2]!.toFixed(2)
+    const text = (mesh.points[a + 2]! / units.value.metre).toFixed(2)
     pen.strokeStyle = '#fbf8f1'
     pen.lineWidth = 3
     pen.strokeText(text, x + 4, y)

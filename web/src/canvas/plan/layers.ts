@@ -1,6 +1,7 @@
 /** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
 import type { LightRoad, LineRole } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
+import { units } from '@/lib/units'
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 import type { TerrainMesh } from './terrain'
@@ -63,7 +64,7 @@ export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform, 
     pen.rotate(angle)
     pen.strokeStyle = '#fbf8f1'
     pen.lineWidth = 3
-    const text = c.levels[i]!.toFixed(c.interval < 1 ? 1 : 0)
+    const text = (c.levels[i]! / units.value.metre).toFixed(c.interval < units.value.metre * 0.999 ? 1 : 0)
     pen.strokeText(text, 0, 0)
     pen.fillStyle = '#77603f'
     pen.fillText(text, 0, 0)
@@ -114,7 +115,7 @@ export interface RoadDrawing {
   /** lines as whole centimetres east and north of an origin */
   edges: { origin: readonly [number, number]; lines: readonly EdgeLine[] }
   /** how each role is drawn, in order; one that is not among them is drawn finely, from near */
-  roles: readonly LineRole[]
+  roles: readonly Pick<LineRole, 'name' | 'screen' | 'below' | 'outline'>[]
   stale: boolean
 }
 
@@ -222,7 +223,10 @@ export function awayFrom(points: readonly (readonly [number, number])[], x: numb
 }
 
 /** Interval of chainage marks for a scale: ticks at least 40 px apart. */
-export const tickInterval = (scale: number) => [10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * scale >= 46) ?? 10000
+export function tickInterval(scale: number): number {
+  const { metre } = units.value
+  return metre * ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * metre * scale >= 46) ?? 20_000)
+}
 
 export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, equations: Equations, text: (s: number) => string, at: (s: number) => { e: number; n: number; azimuth: number } | null): void {
   const step = tickInterval(view.scale)
