@@ -116,5 +116,5 @@ class Words:
         return self.said()
 
 
-def words(text: str, **params: Any) -> Words:
+def words(text: str, /, **params: Any) -> Words:
     return Words(text, params)

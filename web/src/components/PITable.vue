@@ -57,7 +57,7 @@ const radius = (r: number | null) => (r === null ? '∞' : `${bareLength(Math.ab
 <style scoped>
 .two { display: grid; grid-template-columns: max-content minmax(400px, 1fr); gap: 10px; align-items: start; }
 .two th, .two td { padding-inline: 5px; }
-.two :deep(td .field) { width: 84px; }
+.two :deep(td .field) { width: 96px; }
 .two :deep(td .narrow .field) { width: 56px; }
 .why { white-space: normal !important; }
 .why p { width: 0; min-width: 100%; }

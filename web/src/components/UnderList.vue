@@ -1,15 +1,10 @@
 <script setup lang="ts">
 /** The short list of what lies under the pointer, where that is more than one thing. */
-import { nextTick, useTemplateRef, watch } from 'vue'
+import { useTemplateRef } from 'vue'
 import type { Thing, useUnder } from '@/tools/under'
 
 const props = defineProps<{ under: ReturnType<typeof useUnder> }>()
 const box = useTemplateRef<HTMLElement>('box')
-watch(props.under.list, async (list) => {
-  if (!list) return
-  await nextTick()
-  box.value?.querySelector('button')?.focus({ preventScroll: true })
-})
 function step(event: KeyboardEvent) {
   const buttons = [...(box.value?.querySelectorAll('button') ?? [])]
   const at = buttons.indexOf(document.activeElement as HTMLButtonElement)

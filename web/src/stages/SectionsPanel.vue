@@ -2,6 +2,8 @@
 import { computed, ref } from 'vue'
 import type { Parameter, PlacedPart } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
+import { formatNumber } from '@/lib/format'
+import { sayLength } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
 
 const bench = useWorkbench()
@@ -13,10 +15,14 @@ const users = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.
 const UNIT: Record<string, string> = { length: 'm', height: 'm', percent: '%', one_in: '' }
 
 /** Both sides differ: the field shows the right one, and says so. */
+function said({ kind, value }: Parameter): string {
+  if (typeof value === 'string') return value
+  return kind === 'percent' ? `${formatNumber(100 * value, 2)} %` : kind === 'one_in' ? `1 in ${value}` : sayLength(value, kind === 'height' ? 3 : 2)
+}
 function other(part: PlacedPart, p: Parameter) {
   if (side.value !== 'both') return null
   const left = template.value!.left.find((x) => x.id === part.id)?.parameters.find((x) => x.name === p.name)
-  return left && left.value !== p.value ? left.value : null
+  return left && left.value !== p.value ? said(left) : null
 }
 async function set(part: PlacedPart, p: Parameter, value: number | string | null) {
   wrong.value = {}

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import NumberField from '@/components/NumberField.vue'
+import { units } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
 
 const bench = useWorkbench()
@@ -32,10 +33,10 @@ async function issue() {
     <div class="pick"><label for="paper">Paper</label><select id="paper" class="field" :value="sheets.paper" :disabled="!bench.canEdit.value" data-test="paper" @change="set('paper', ($event.target as HTMLSelectElement).value)"><option>A1</option><option>A3</option></select></div>
     <NumberField label="Plan 1 :" :model-value="sheets.scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.scale" test="sheet-scale" @change="set('scale', $event)" />
     <NumberField label="Levels steeper" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value" :wrong="wrong.exaggeration" @change="set('exaggeration', $event)" />
-    <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="0" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />
+    <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />
     <hr />
     <NumberField label="Sections 1 :" :model-value="sheets.section_scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.section_scale" @change="set('section_scale', $event)" />
-    <NumberField label="One every" :model-value="sheets.section_interval" :decimals="0" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
+    <NumberField label="One every" :model-value="sheets.section_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
     <hr />
     <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value" @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
     <label class="text">Revision <input class="field" :value="sheets.revision_mark" maxlength="8" :disabled="!bench.canEdit.value" @change="set('revision_mark', ($event.target as HTMLInputElement).value)" /></label>
