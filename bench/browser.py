@@ -20,7 +20,8 @@ WATCH = """([selector, attribute]) => {
   window.__taken = new Promise((resolve) => {
     let began = 0
     addEventListener('pointermove', () => { if (!began) began = performance.now() }, { capture: true, once: true })
-    new MutationObserver((_, o) => { o.disconnect(); requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => resolve(performance.now() - began); c.port2.postMessage(0) }) })
+    new MutationObserver((_, o) => { o.disconnect(); requestAnimationFrame(() => {
+        const c = new MessageChannel(); c.port1.onmessage = () => resolve(performance.now() - began); c.port2.postMessage(0) }) })
       .observe(target, { attributes: true, attributeFilter: [attribute] })
   })
 }"""
@@ -123,7 +124,8 @@ def pan(page: Page) -> float:
     page.locator("[data-test=plan-canvas]").hover()
     page.mouse.down(button="middle")
     page.evaluate(
-        """() => { window.__frames = 0; const tick = () => { window.__frames++; requestAnimationFrame(tick) }; requestAnimationFrame(tick) }"""
+        """() => { window.__frames = 0;
+          const tick = () => { window.__frames++; requestAnimationFrame(tick) }; requestAnimationFrame(tick) }"""
     )
     began, i = time.perf_counter(), 0
     while time.perf_counter() - began < 5:

@@ -24,7 +24,8 @@ EDITS = 50
 def run(figures: Figures) -> None:
     with tempfile.TemporaryDirectory() as data:
         environment = {
-            **os.environ, "IVORY_MODE": "demo", "IVORY_DATA": data, "PYTHONPATH": str(ROOT), "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
+            **os.environ, "IVORY_MODE": "demo", "IVORY_DATA": data, "PYTHONPATH": str(ROOT),
+            "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
             "OPENBLAS_NUM_THREADS": "1",
         }  # fmt: skip
         manage = [sys.executable, "-m", "ivoryridge.manage"]

@@ -26,10 +26,12 @@ def checks(long: bool, extra: list[str]) -> list[tuple[str, list[str], Path]]:
             [
                 "sh",
                 "-c",
-                f"{sys.executable} -m ivoryridge.api.describe node_modules/.api.json && npx --no-install openapi-typescript node_modules/.api.json -o src/api/generated.ts --default-non-nullable=false --check",
+                f"{sys.executable} -m ivoryridge.api.describe node_modules/.api.json && npx --no-install openapi-typescript "
+                f"node_modules/.api.json -o src/api/generated.ts --default-non-nullable=false --check",
             ],
             web,
         ),
+        ("prettier", ["npx", "--no-install", "prettier", "--check", "src/**/*.ts"], web),
         ("eslint", ["npm", "run", "-s", "lint"], web),
         ("vue-tsc", ["npm", "run", "-s", "types"], web),
         ("vitest", ["npm", "run", "-s", "test"], web),

@@ -92,7 +92,8 @@ def preview(
 
 @router.post("/projects/{int:project_id}/files", auth=editor, response=Acted)
 def bring_in(
-    request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0, options: Form[str] = "",
+    request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0,
+    options: Form[str] = "",
     surface_id: Form[int] = 0,
 ) -> HttpResponse:  # fmt: skip
     """A file that is read within about a second is brought in at once; for others the answer names a job to look after."""

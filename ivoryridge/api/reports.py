@@ -33,7 +33,8 @@ _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document
 @router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer, response=list[ReportTable])
 def report(
     request: Any, road_id: int, kind: Kind, start: Number | None = None, end: Number | None = None, interval: Number = 20.0,
-    offset: Number = 0.0, survey: int = 0, layer: str = "", limit: Number | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
+    offset: Number = 0.0, survey: int = 0, layer: str = "", limit: Number | None = None, form: Literal["json", "csv", "docx",
+    "pdf"] = "json",
 ) -> HttpResponse:  # fmt: skip
     """``start`` and ``end`` are stations in m; the deviation report is of a survey's points, or of one of its layers."""
     road = request.row

@@ -14,15 +14,19 @@ __all__ = ["SENTENCES", "ConvergenceError", "FormatError", "InputError", "IvoryR
 
 SENTENCES: dict[str, str] = {
     # terrain
-    "points-not-finite": "{count} of {total} points have a coordinate that is not a number, the first is point {first}. Leave them out or correct them in the file.",
+    "points-not-finite": "{count} of {total} points have a coordinate that is not a number, the first is point {first}. Leave them out "
+    "or correct them in the file.",
     "too-few-points": "A surface needs at least 3 points at different places, {count} are there. Bring in more points.",
     "points-in-line": "All {count} points lie on one line, so no triangle can be made. Bring in points beside it.",
     "surface-empty": "The surface has no triangles, so there is no ground to read. Bring in survey points first.",
     "breakline-too-short": "Breakline {name} has only {count} different points; it needs at least 2.",
-    "breakline-spacing": "A vertex every {spacing:m.g} would cut one breakline segment in {count} parts; at most {limit} are made. Use a greater spacing.",
-    "nothing-in-reach": "Nothing of the file lies within {limit:km.0} of the grid's origin, where all grids of the world end. Check the columns and the unit.",
+    "breakline-spacing": "A vertex every {spacing:m.g} would cut one breakline segment in {count} parts; at most {limit} are made. Use a "
+    "greater spacing.",
+    "nothing-in-reach": "Nothing of the file lies within {limit:km.0} of the grid's origin, where all grids of the world end. Check the "
+    "columns and the unit.",
     "unknown-edit": "Edit {number} ('{what}') is not complete, or not one that a surface knows.",
-    "edit-strung": "This line is strung through measured points by their code. Move or leave out its points, or give the code another role.",
+    "edit-strung": "This line is strung through measured points by their code. Move or leave out its points, or give the code another "
+    "role.",
     "edit-lost": "Edit {number} ({what}) names something that is not there any more. Undo it, or bring back what it changes.",
     "boundary-outside": "Nothing of the surface lies inside its boundary. Check the boundary, or take its role away.",
     "swap-outside": "There are no two triangles here whose common side could be turned. Point at a side inside the surface.",
@@ -33,42 +37,59 @@ SENTENCES: dict[str, str] = {
     "pis-coincide": "PI {first} and PI {second} lie at the same place ({distance:m.3} apart). Move or delete one of them.",
     "turns-back": "The line turns back on itself at PI {pi} (deflection {deflection:.1f}°), so no curve fits. Move the PI.",
     "line-too-long": "The line would be {length:km.0} long; at most {limit:km.0} are taken. Check the coordinates of its PIs.",
-    "contours-too-many": "An interval of {interval:m.g} would make {count} levels of contours here; at most {limit} are made. Use at least {least:m.2}.",
-    "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is {deflection:.2f}°. Use transitions of together at most {limit:m.1}, or a greater radius.",
+    "contours-too-many": "An interval of {interval:m.g} would make {count} levels of contours here; at most {limit} are made. Use at "
+    "least {least:m.2}.",
+    "spiral-too-long": "The curve at PI {pi} does not fit: its transitions turn {turned:.2f}°, the whole deflection is "
+    "{deflection:.2f}°. Use transitions of together at most {limit:m.1}, or a greater radius.",
     "spiral-without-radius": "PI {pi} has a transition but no radius. Give a radius, or set the transitions to 0.",
-    "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:m.2}: they need {needed:m.2} of tangent, {there:m.2} is there. {advice}",
+    "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:m.2}: they need {needed:m.2} of tangent, "
+    "{there:m.2} is there. {advice}",
     "negative-value": "{what} at {where_} is {value:g}; it must not be negative.",
     "not-a-number": "{what} at {where_} is not a number. Type a value such as {example}.",
     "too-few-pvis": "A profile needs at least 2 PVIs, {count} are there. Add one, or fit the profile to the ground.",
-    "pvis-out-of-order": "PVI {second} at {second_station:m.2} does not lie after PVI {first} at {first_station:m.2}. Give it a chainage above {first_station:m.2}.",
-    "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:m.2}. Shorten one of them: together they may take {there:m.2} of tangent, they take {needed:m.2}.",
+    "pvis-out-of-order": "PVI {second} at {second_station:m.2} does not lie after PVI {first} at {first_station:m.2}. Give it a chainage "
+    "above {first_station:m.2}.",
+    "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:m.2}. Shorten one of them: "
+    "together they may take {there:m.2} of tangent, they take {needed:m.2}.",
     "curve-at-end": "PVI {pvi} is an end of the profile and cannot have a curve. Set its curve length to 0.",
     "station-outside": "Chainage {station:m.3} is outside the line, which runs from {start:bare.3} to {end:m.3}.",
-    "no-ground-for-fit": "There is no ground under the line between {start:bare.1} and {end:m.1}, so no profile can be fitted. Move the line onto the surface.",
-    "point-off-curve": "No vertical curve at this PVI passes through the point ({station:bare.2}, {elevation:bare.3}); it must lie between the tangents and the PVI's angle.",
+    "no-ground-for-fit": "There is no ground under the line between {start:bare.1} and {end:m.1}, so no profile can be fitted. Move the "
+    "line onto the surface.",
+    "point-off-curve": "No vertical curve at this PVI passes through the point ({station:bare.2}, {elevation:bare.3}); it must lie "
+    "between the tangents and the PVI's angle.",
     "no-fit-under-limits": "No profile keeps all of this together: {named}. Let one of them give way, or move an end.",
-    "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its chainage first.",
+    "anchor-lost": "A PVI hangs on the {point} of PI {pi}, which has no curve any more. Give the PI a radius, or anchor the PVI to its "
+    "chainage first.",
     "no-such-radius": "No radius at PI {pi} gives this {what} with its transitions; use a {way} value, or a point between the tangents.",
-    "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:m.2} of tangent are free. Shorten its transitions, or use smaller radii beside it.",
+    "no-room-for-curve": "There is no room for a curve at PI {pi}: {there:m.2} of tangent are free. Shorten its transitions, or use "
+    "smaller radii beside it.",
     "pi-between-held": "PI {pi} lies between two held straights and cannot move without turning one of them. Let one of them go.",
     "held-square": "The held straight at PI {pi} has the same {what} everywhere. Type the other coordinate, or let the straight go.",
-    "held-turned": "PI {pi} would pass PI {other} on the held straight, which would turn it round. Keep it on its side, or let the straight go.",
+    "held-turned": "PI {pi} would pass PI {other} on the held straight, which would turn it round. Keep it on its side, or let the "
+    "straight go.",
     "curve-at-an-end": "PI {pi} is an end of the line and has no curve.",
     "fit-too-few": "{count} points are too few for {what}; at least {least} at different places are needed.",
     "roads-in-a-circle": "{roads}: these lines hang on one another in a circle. Set one of them free, or untie it.",
     "hangs-on-gone": "{road} hangs on {other}, which was deleted. Untie it or set it free, or bring {other} back.",
-    "tied-beyond": "The {end} is tied at {station:m.2} of another road, which runs from {start:bare.2} to {last:m.2} now. Untie it, or tie it to another place.",
-    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:m.0}. Follow its centre in level, or turn the line away from it.",
+    "tied-beyond": "The {end} is tied at {station:m.2} of another road, which runs from {start:bare.2} to {last:m.2} now. Untie it, or "
+    "tie it to another place.",
+    "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:m.0}. Follow "
+    "its centre in level, or turn the line away from it.",
     "elements-unusable": "A line of {count} elements cannot be kept: it has none, or one without a length.",
-    "elements-apart": "Element {second} begins {gap:m.3} away from the end of element {first}; {limit:m.2} is allowed. Mend the file, or fit a line through it.",
-    "offset-beyond-centre": "An offset of {offset:m.2} reaches the centre of the bend of R {radius:m.1} at {station:m.1}; a parallel would turn back there. Use a smaller offset.",
+    "elements-apart": "Element {second} begins {gap:m.3} away from the end of element {first}; {limit:m.2} is allowed. Mend the file, or "
+    "fit a line through it.",
+    "offset-beyond-centre": "An offset of {offset:m.2} reaches the centre of the bend of R {radius:m.1} at {station:m.1}; a parallel "
+    "would turn back there. Use a smaller offset.",
     "no-pi": "The bend at {station:m.1} turns by half a circle or more, so no point of intersection stands for it. Keep its elements.",
     "fit-bends-changed": "What is held was said of {before} bends, and the points show {now} now. Release what is held and fit again.",
-    "fit-ran-away": "No line of straights and bends could be laid through these {count} points. They may not lie along one line, or not in its order; choose a part of them.",
-    "fit-no-line": "These {count} points scatter by {scatter:m.2} against their neighbours, so they do not lie along one line, or not in its order. Choose what was measured along the road.",
+    "fit-ran-away": "No line of straights and bends could be laid through these {count} points. They may not lie along one line, or not "
+    "in its order; choose a part of them.",
+    "fit-no-line": "These {count} points scatter by {scatter:m.2} against their neighbours, so they do not lie along one line, or not in "
+    "its order. Choose what was measured along the road.",
     "fit-turns-back": "Bend {bend} turns by {deflection:.0f} degrees, more than one curve can. Choose a part of the points.",
     "fit-in-line": "All {count} points lie in one line, so no circle goes through them. Fit a straight line.",
-    "chainage-equation-back": "Chainage equation {number} is left at {back:m.3}, which is not beyond {least:m.3}, where counting began. Put it further on.",
+    "chainage-equation-back": "Chainage equation {number} is left at {back:m.3}, which is not beyond {least:m.3}, where counting began. "
+    "Put it further on.",
     "guide-twice": "Two guide lines have the same name. Reload the page.",
     "guide-circle": "Guide line {name} would be parallel to itself by way of others. Choose another line.",
     "guide-parent": "The line that guide {name} is parallel to is not there. Choose another line.",
@@ -79,7 +100,8 @@ SENTENCES: dict[str, str] = {
     "standard-unknown": "The standard '{name}' is not there any more. Choose another one in the project's settings.",
     "standard-broken": "The standard's data file {name} cannot be used: {reason}.",
     # template
-    "template-circle": "The nodes {nodes} refer to each other in a circle, so none of them can be placed. Place one of them from another node.",
+    "template-circle": "The nodes {nodes} refer to each other in a circle, so none of them can be placed. Place one of them from another "
+    "node.",
     "unknown-node": "The rule of node {node} refers to node {missing}, which this template does not have.",
     "unknown-parameter": "The expression '{expression}' uses '{missing}', which is not a parameter of part {part}.",
     "bad-expression": "The expression '{expression}' cannot be read: {reason}. Use numbers, parameters, + - * / and brackets.",
@@ -87,8 +109,10 @@ SENTENCES: dict[str, str] = {
     "bad-rule": "The rule of node {node} cannot be used: {reason}.",
     # corridor
     "corridor-needs": "The road cannot be built yet: {missing}.",
-    "spacing-too-small": "A section every {spacing:m.g} would make {count} sections; at most {limit} are allowed. Use a spacing of at least {least:m.g}.",
-    "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to {road_end:m.2}.",
+    "spacing-too-small": "A section every {spacing:m.g} would make {count} sections; at most {limit} are allowed. Use a spacing of at "
+    "least {least:m.g}.",
+    "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to "
+    "{road_end:m.2}.",
     # files
     "file-too-large": "The file has {size:.1f} MB; at most {limit:.0f} MB are taken. Thin it, or cut it in parts.",
     "file-empty": "The file {name} is empty.",
@@ -98,11 +122,13 @@ SENTENCES: dict[str, str] = {
     "csv-no-points": "No line of {name} could be read as a point: {reason}",
     "not-text": "The file {name} is not a text file: byte {position} cannot be read as UTF-8 or Latin-1 text.",
     "xml-broken": "The file {name} is not complete XML: {reason} (line {line}). It may have been cut off; export it again.",
-    "xml-entities": "The file {name} declares XML entities (line {line}). Such files can be harmful and are not read. Export it again without a document type.",
+    "xml-entities": "The file {name} declares XML entities (line {line}). Such files can be harmful and are not read. Export it again "
+    "without a document type.",
     "xml-too-deep": "The file {name} nests its elements deeper than {limit}. It is not a LandXML file.",
     "not-landxml": "The file {name} starts with <{root}>, not with <LandXML>. Choose a LandXML file.",
     "dxf-broken": "The file {name} cannot be read as a DXF drawing: {reason}. Export it again, best as DXF 2013 or later.",
-    "dxf-lines-too-large": "The drawing {name} has {size:.0f} MB; lines are taken from drawings of at most {limit:.0f} MB. Export only the layers of the lines that are meant.",
+    "dxf-lines-too-large": "The drawing {name} has {size:.0f} MB; lines are taken from drawings of at most {limit:.0f} MB. Export only "
+    "the layers of the lines that are meant.",
     "dxf-no-line": "The drawing {name} has no open straights or arcs to lay a line along. It has: {content}.",
     "dxf-too-many": "The drawing holds more than {limit} objects once its blocks are taken apart. Export only the layers that are needed.",
     "dxf-nothing": "The drawing {name} holds no points, lines or faces in its model space. It has: {content}.",
@@ -121,14 +147,18 @@ SENTENCES: dict[str, str] = {
     "not-geojson": "The file {name} is JSON, but not GeoJSON: it has no FeatureCollection, Feature or geometry where one belongs.",
     "geojson-place": "The file {name} has a place {text} that is not easting, northing and perhaps level as numbers.",
     "geojson-nothing": "The file {name} holds no points, lines or polygons.",
-    "landxml-element": "{kind} {number} of {name}, at {station:m.3}, contradicts itself: {what}. Mend the file, or fit a line through its points.",
-    "landxml-element-kind": "{name} holds an element '{kind}' (line {line}), which is not read here; without it the line would be too short.",
+    "landxml-element": "{kind} {number} of {name}, at {station:m.3}, contradicts itself: {what}. Mend the file, or fit a line through "
+    "its points.",
+    "landxml-element-kind": "{name} holds an element '{kind}' (line {line}), which is not read here; without it the line would be too "
+    "short.",
     "landxml-element-lacks": "{kind} {number} of {name} has no {what} (line {line}), so it cannot be laid out.",
-    "landxml-spiral-type": "Spiral {number} of {name}, at {station:m.3}, is of the type '{type}'. Read are {known}; for others programs do not agree on one formula. Export it as one of these, or fit a line through its points.",
+    "landxml-spiral-type": "Spiral {number} of {name}, at {station:m.3}, is of the type '{type}'. Read are {known}; for others programs "
+    "do not agree on one formula. Export it as one of these, or fit a line through its points.",
     "landxml-too-many": "{owner} has more than {limit} {what}. Cut the file in parts.",
     "landxml-no-line": "{name} has no alignment to bring in.",
     "landxml-no-surface": "The file {name} holds no surface with points. It has: {content}.",
-    "landxml-point-missing": "Face {face} of surface {surface} names point {point}, which the file does not define. Nothing was brought in; export the surface again.",
+    "landxml-point-missing": "Face {face} of surface {surface} names point {point}, which the file does not define. Nothing was brought "
+    "in; export the surface again.",
     "landxml-number": "'{text}' in surface {surface} ({what}, line {line}) is not {expected}.",
     "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
     # sheets

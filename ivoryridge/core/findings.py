@@ -13,40 +13,50 @@ Severity = Literal["note", "doubt", "fault"]
 
 FINDING_SENTENCES: dict[str, str] = {
     "points-duplicate": "{count} points lie at the same place as another one and were taken once.",
-    "points-duplicate-levels": "{count} points lie at the place of another one with a different level, at most {greatest:m.3} apart; the first one was kept.",
-    "breaklines-cross-levels": "Two breaklines cross at E {easting:bare.2} N {northing:bare.2} with levels {difference:m.3} apart (limit {limit:m.3}); the level of the first one was taken.",
+    "points-duplicate-levels": "{count} points lie at the place of another one with a different level, at most {greatest:m.3} apart; the "
+    "first one was kept.",
+    "breaklines-cross-levels": "Two breaklines cross at E {easting:bare.2} N {northing:bare.2} with levels {difference:m.3} apart (limit "
+    "{limit:m.3}); the level of the first one was taken.",
     "breakline-short": "Breakline {name} has fewer than 2 different points and was left out.",
     "points-outside": "{count} points were left out because a coordinate is not a number; the first is in line {line}.",
     "line-unread": "Line {line} was left out: {reason}.",
     "lines-unread": "{count} lines were left out because they could not be read: {told}.",
     "columns-guessed": "The columns were taken in their usual order, since {why}. Check which one is easting, northing and level.",
     "lines-before-header": "What stands above the column titles in line {line} was left out.",
-    "looks-like-degrees": "The coordinates run from {e0:.5f} to {e1:.5f} and {n0:.5f} to {n1:.5f}: these look like degrees of longitude and latitude. A surface needs metres; change them to the project's grid first.",
+    "looks-like-degrees": "The coordinates run from {e0:.5f} to {e1:.5f} and {n0:.5f} to {n1:.5f}: these look like degrees of longitude "
+    "and latitude. A surface needs metres; change them to the project's grid first.",
     "names-twice": "{count} point names are given to several points: {told}.",
     "level-none": "{count} points have the level {told}, which programs write where there is none; they come in without a level.",
-    "comma-groups": "All numbers are written like {example}. That was read as a decimal comma; if it parts thousands, take the decimal comma away.",
+    "comma-groups": "All numbers are written like {example}. That was read as a decimal comma; if it parts thousands, take the decimal "
+    "comma away.",
     "axes-swapped": "Easting and northing look swapped: the columns are named, or lie, the other way round. Check the order.",
     "flat-file": "All {count} points have the same level {elevation:bare.3}. Check the level column.",
     "levels-spread": "The levels run from {least:bare.2} to {greatest:bare.2}, {spread:m.0} apart. Check for zero levels and spikes.",
-    "far-from-project": "The file lies {distance:km.0} away from what the project already holds. Check the coordinate reference and the order of the axes.",
+    "far-from-project": "The file lies {distance:km.0} away from what the project already holds. Check the coordinate reference and the "
+    "order of the axes.",
     "misplaced": "The file lies {distance:km.0} away from what the project already holds. It would lie on the site if {cause}.",
     "coordinates-large": "Coordinates reach {value:.0f}; no grid in metres counts so far. They may be in millimetres.",
     "points-beyond": "{count} points lie so far from all others that they cannot be ground, and were left out: {told}.",
     "lines-beyond": "{count} lines lie so far from all else that they cannot be ground, and were left out.",
     "levels-beyond": "{count} levels are more than {limit:m.0} above or below the datum and were taken as none.",
-    "surfaces-over": "The file holds {count} surfaces, and {first} lies over {second}. Each comes in as a surface of its own unless you say that they are one ground.",
+    "surfaces-over": "The file holds {count} surfaces, and {first} lies over {second}. Each comes in as a surface of its own unless you "
+    "say that they are one ground.",
     "units-converted": "The file gives lengths in {unit}; they were converted to metres.",
     "level-unit-differs": "The file gives plan in {unit} and levels in {other}. All were converted as {unit}; check the levels.",
     "decimal-commas": "{count} numbers are written with a decimal comma and were read so.",
     "surface-holds-nothing": "Surface {surface} holds nothing that is brought in here.",
     "ids-repeated": "In surface {surface} {count} point ids are given again at the same place ({ids}); each was taken once.",
-    "ids-twice": "In surface {surface} {count} point ids stand for two different places ({ids}). The first place was taken for each; faces at them may be wrong. Ask for the file again.",
+    "ids-twice": "In surface {surface} {count} point ids stand for two different places ({ids}). The first place was taken for each; "
+    "faces at them may be wrong. Ask for the file again.",
     "faces-far": "{count} faces of {surface} have a corner more than {limit:km.0} from the middle of the others and were left out.",
     "faces-without-area": "{count} faces of {surface} have no area in plan and were left out.",
     "faces-doubled": "{count} faces of {surface} are given twice; each was taken once.",
-    "faces-doubled-levels": "{count} of the faces of {surface} that are given twice have other levels the second time; the first ones were taken.",
-    "faces-overlap": "Faces of {surface} lie over each other on {area:m2.1}, most of it at E {easting:bare.2} N {northing:bare.2}. {count} faces that lie over earlier ones were left out; look at the place for holes.",
-    "faces-unchecked": "{surface} is no surface but many single faces, too many to hold against each other. Volumes are right only if none lies over another.",
+    "faces-doubled-levels": "{count} of the faces of {surface} that are given twice have other levels the second time; the first ones "
+    "were taken.",
+    "faces-overlap": "Faces of {surface} lie over each other on {area:m2.1}, most of it at E {easting:bare.2} N {northing:bare.2}. "
+    "{count} faces that lie over earlier ones were left out; look at the place for holes.",
+    "faces-unchecked": "{surface} is no surface but many single faces, too many to hold against each other. Volumes are right only if "
+    "none lies over another.",
     "without-level": "{count} {what} of surface {surface} have no level and were left out.",
     "lines-short": "{count} breaklines of surface {surface} have fewer than 2 points and were left out.",
     "alignment-empty": "{name} holds no geometry of a line.",
@@ -57,25 +67,34 @@ FINDING_SENTENCES: dict[str, str] = {
     "line-of-straights": "Element {number} of {name} is a row of points; it is kept as {count} straights.",
     "spiral-in-pieces": "Spiral {number} of {name} is of the type {type}; it is kept as {count} short pieces whose ends lie on it.",
     "profile-left-out": "The profile of {name} holds '{what}', which is not read; levels there may be wrong.",
-    "fit-radius": "Bend {bend}: the points tell its radius of {radius:m.1} only to within {amount:m.1}. More points on it would tell it better.",
+    "fit-radius": "Bend {bend}: the points tell its radius of {radius:m.1} only to within {amount:m.1}. More points on it would tell it "
+    "better.",
     "fit-follows": "Bend {bend}: the points scatter by {amount:m.3} about it, more than elsewhere. It may be of another shape.",
-    "fit-straight": "From {start:bare.0} to {end:m.0} the points scatter by {amount:m.3} about a straight, more than elsewhere. There may be a bend.",
-    "fit-away": "From {start:bare.0} to {end:m.0} {amount:.0f} points in a row lie far off the line. Its shape there may be one that is not laid through, such as a loop.",
+    "fit-straight": "From {start:bare.0} to {end:m.0} the points scatter by {amount:m.3} about a straight, more than elsewhere. There "
+    "may be a bend.",
+    "fit-away": "From {start:bare.0} to {end:m.0} {amount:.0f} points in a row lie far off the line. Its shape there may be one that is "
+    "not laid through, such as a loop.",
     "fit-points": "Bend {bend}: only {amount:.0f} points lie on it, so its radius of {radius:m.1} is hardly known.",
     "circle-kept": "The vertical curve at {station:m.2} of {name} is circular and kept so.",
-    "circle-length-differs": "The circular curve at {station:m.2} of {name} is given {given:m.3} long; its radius of {radius:m.2} makes {value:m.3}, which was taken.",
+    "circle-length-differs": "The circular curve at {station:m.2} of {name} is given {given:m.3} long; its radius of {radius:m.2} makes "
+    "{value:m.3}, which was taken.",
     "equation-left-out": "A station equation of {name} is not complete and was left out; chainages beyond it read wrong.",
     "definition-missing": "Surface {surface} has no triangles of its own; they are made from its points and breaklines.",
-    "superelevation-left": "The file tells how the carriageway turns in {count} bends of {name}. It was read, but crossfall follows the standard here until bends are pinned.",
-    "lines-not-offered": "The drawing has {count} lines; the {limit} longest are offered. Export only the layer of the lines that are meant.",
+    "superelevation-left": "The file tells how the carriageway turns in {count} bends of {name}. It was read, but crossfall follows the "
+    "standard here until bends are pinned.",
+    "lines-not-offered": "The drawing has {count} lines; the {limit} longest are offered. Export only the layer of the lines that are "
+    "meant.",
     "left-out": "{count} × {what} were left out: this program does not bring them in here.",
     "faces-invisible": "{count} faces of surface {surface} are marked invisible and were left out.",
     "units-unsaid": "The drawing does not say its unit; metres were taken.",
-    "layers-hidden": "{count} objects on layers that are off or frozen were left out: {told}. Switch them on in the drawing to bring them in.",
-    "levels-unread": "{count} blocks have an attribute for the level that tells no single number; they have the level they are inserted at.",
+    "layers-hidden": "{count} objects on layers that are off or frozen were left out: {told}. Switch them on in the drawing to bring "
+    "them in.",
+    "levels-unread": "{count} blocks have an attribute for the level that tells no single number; they have the level they are inserted "
+    "at.",
     "blocks-apart": "{count} blocks were taken apart into their objects; where each was inserted is a point filed under its block's name.",
     "curves-flattened": "{count} arcs, circles and splines became rows of points that stray at most {tolerance:m.g} from them.",
-    "levels-as-text": "{count} texts are levels. They are offered as points of their own and wait unsorted; give them a role if they are measured.",
+    "levels-as-text": "{count} texts are levels. They are offered as points of their own and wait unsorted; give them a role if they are "
+    "measured.",
     "level-zero-throughout": "Everything in the drawing ({count} vertices) lies at level 0. It can be background, but no ground.",
     "dxf-errors": "The drawing has {count} faults of its own that were mended on reading, the first: {first}",
     "grid-no-value": "{count} cells of the grid have no level and were left out.",
@@ -83,9 +102,11 @@ FINDING_SENTENCES: dict[str, str] = {
     "las-withheld": "{count} points are marked in the file as not to be used (withheld) and were left out.",
     "las-looked-at": "Only the first {count} of {total} points were looked at here; all are read when the file is brought in.",
     "las-to-thin": "{count} ground points; they are thinned to {tolerance:m.g} when they are brought in.",
-    "las-thinned": "{kept} of {count} ground points are kept; no other lies more than {greatest:m.3} off their surface (limit {tolerance:m.g}).",
+    "las-thinned": "{kept} of {count} ground points are kept; no other lies more than {greatest:m.3} off their surface (limit "
+    "{tolerance:m.g}).",
     "merge-covered": "Surface {number} lies wholly under those above it in priority and adds nothing.",
-    "merge-step": "Where surface {number} meets what is above it in priority the level steps by at most {greatest:m.3}, {mean:m.3} on average.",
+    "merge-step": "Where surface {number} meets what is above it in priority the level steps by at most {greatest:m.3}, {mean:m.3} on "
+    "average.",
     "holes-filled": "{count} holes were filled, the greatest of {greatest:m2.1}.",
     "surface-pieces": "The surface is in {count} pieces: {told}.",
     "zero-level": "Point {point} has level {elevation:bare.3}, while the ground around lies near {near:bare.1}.",
@@ -95,15 +116,19 @@ FINDING_SENTENCES: dict[str, str] = {
     "no-level": "{count} {what} have no level and are left out of the surface; the first is at E {easting:bare.2} N {northing:bare.2}.",
     "swapped": "Point {point} lies {distance:km.1} away; with easting and northing changed over it would lie on the site.",
     "far-point": "Point {point} lies {distance:km.1} away from the rest.",
-    "contours-only": "{share:.0f} % of the triangles are flat: the ground is known from contours only there, and tops and bottoms are cut off.",
+    "contours-only": "{share:.0f} % of the triangles are flat: the ground is known from contours only there, and tops and bottoms are "
+    "cut off.",
     "off-breakline": "Point {point} lies {plan:m.3} beside a breakline but {difference:m.3} {way} it (limit {limit:m.3}).",
     "surfaces-disagree": "{first} and {second} overlap on {area:ha.2} and differ by up to {greatest:m.3} there, {mean:m.3} on average.",
     "off-ground": "From {start:bare.2} to {end:m.2} the road lies outside the surface; no ground is known there.",
-    "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:bare.2} to {end:m.2} ({count} sections).",
-    "slope-under-ground": "The {part} on the {side} runs under the ground from {start:bare.2} to {end:m.2}, at most {depth:m.2} deep, before it ends. Let it meet the ground at the first crossing there, or shorten its middle.",
+    "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:bare.2} to {end:m.2} ({count} "
+    "sections).",
+    "slope-under-ground": "The {part} on the {side} runs under the ground from {start:bare.2} to {end:m.2}, at most {depth:m.2} deep, "
+    "before it ends. Let it meet the ground at the first crossing there, or shorten its middle.",
     "crosses-itself": "The section on the {side} crosses itself from {start:bare.2} to {end:m.2}.",
     "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:bare.2} and {end:m.2}.",
-    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:bare.2} to {end:m.2}. Volumes count every place once; stage 7 tells the difference to plain end areas.",
+    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:bare.2} to {end:m.2}. Volumes "
+    "count every place once; stage 7 tells the difference to plain end areas.",
     "line-kink": "The line turns by {value:.2f}° at {name} without a curve.",
     "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:m.1} makes no curve.",
     "radius-least": "The radius at {name} is {value:m.1}; at {speed:kmh.0} the least is {limit:m.0}.",
@@ -119,15 +144,20 @@ FINDING_SENTENCES: dict[str, str] = {
     "k-least": "The {word} at {name} has K {value:k.1}; at {speed:kmh.0} the least is {limit:k.g}.",
     "k-desirable": "The {word} at {name} has K {value:k.1}; at {speed:kmh.0} {limit:k.g} is desirable.",
     "vertical-short": "The vertical curve at {name} is {value:m.1} long; {limit:m.1} is the least at {speed:kmh.0}.",
-    "bend-behind-crest": "The bend at {name} starts {value:m.0} from the top of a crest at {top:m.0}; within {limit:m.0} a driver does not see it in time.",
+    "bend-behind-crest": "The bend at {name} starts {value:m.0} from the top of a crest at {top:m.0}; within {limit:m.0} a driver does "
+    "not see it in time.",
     "broken-grade": "Two {word}, {name}, are joined by a grade of {value:m.0} only; under {limit:m.0} it looks broken.",
-    "bend-on-long-curve": "The bend at {name} is {value:m.0} long on a vertical curve of {length:m.0} at PVI {pvi}; under {limit:m.0} it looks like a kink.",
+    "bend-on-long-curve": "The bend at {name} is {value:m.0} long on a vertical curve of {length:m.0} at PVI {pvi}; under {limit:m.0} it "
+    "looks like a kink.",
     "fixed-missed": "The profile is at {value:m.3} where it should {word} {name}, {limit:m.3}: {off:m.3} off.",
-    "reverse-straight": "The straight between {name} is {value:m.1} long; to turn the crossfall from one bend to the other {limit:m.1} are needed.",
+    "reverse-straight": "The straight between {name} is {value:m.1} long; to turn the crossfall from one bend to the other {limit:m.1} "
+    "are needed.",
     "crossfall-low": "The crossfall at {name} is {value:.1f} %; at {speed:kmh.0} the standard asks for {limit:.1f} %.",
     "crossfall-high": "The crossfall at {name} is {value:.1f} %; the greatest is {limit:.1f} %.",
-    "crossfall-fast": "From {start:bare.0} to {end:m.0} {name} turns too fast: its edge runs {value:.2f} % against the axis; the greatest is {limit:.2f} %.",
-    "crossfall-flat": "From {start:bare.0} to {end:m.0} {name} is nearly level: grade and crossfall together are {value:.2f} %; {limit:.2f} % lets water run off.",
+    "crossfall-fast": "From {start:bare.0} to {end:m.0} {name} turns too fast: its edge runs {value:.2f} % against the axis; the "
+    "greatest is {limit:.2f} %.",
+    "crossfall-flat": "From {start:bare.0} to {end:m.0} {name} is nearly level: grade and crossfall together are {value:.2f} %; "
+    "{limit:.2f} % lets water run off.",
     "sight-short": "From {start:bare.0} to {end:m.0} a driver sees {value:m.0} {name}; at {speed:kmh.0} {limit:m.0} is needed to stop.",
     "drainage-k": "The {word} at {name} has K {value:k.0}; above {limit:k.0} water stands beside kerbs.",
     "labels-left-out": "{count} labels found no free place on sheet {sheet} and were left out.",

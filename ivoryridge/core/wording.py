@@ -21,7 +21,8 @@ __all__ = ["FEET", "METRES", "UNITS", "US_FEET", "Units", "Words", "quantity", "
 
 @dataclass(frozen=True, slots=True)
 class Units:
-    """What a project writes lengths, speeds, areas and volumes in. ``metre``: metres in one unit of length; ``kmh``: km/h in one of speed."""
+    """What a project writes lengths, speeds, areas and volumes in. ``metre``: metres in one unit of length; ``kmh``: km/h in one of
+    speed."""
 
     name: str
     length: str

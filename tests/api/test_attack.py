@@ -45,14 +45,17 @@ def bodies(road: Any, template: Any) -> list[tuple[str, str, Any]]:
         ("patch", f"{r}/pis/{pi.pk}", {"revision": 1, "easting": 1e9}), ("patch", f"{r}/pis/{pi.pk}", {"revision": 1, "radius": "wide"}),
         ("patch", f"{r}/pis/{HUGE}", {"revision": 1, "radius": 5}), ("patch", r, {"revision": 1, "interval": None}),
         ("patch", r, {"revision": 1, "name": "\u0000\u0001"}), ("post", f"{r}/pvis", {**pvi, "elevation": None}),
-        ("post", f"{r}/trial", {"pi": {"index": 1, "insert": True, "easting": 5.0}}), ("post", f"{r}/trial", {"pi": {"index": 10**9, "radius": 5}}),
+        ("post", f"{r}/trial", {"pi": {"index": 1, "insert": True, "easting": 5.0}}), ("post", f"{r}/trial", {"pi": {"index": 10**9,
+        "radius": 5}}),
         ("post", f"{r}/trial", {"pvi": {"id": 10**19, "elevation": 5}}), ("post", f"{r}/trial", {"bend": {"pi_id": -1, "rate": 0.05}}),
         ("put", f"{r}/pis/{HUGE}/held", {"revision": 1, "what": "pi", "held": True}),
         ("patch", f"/api/templates/{template.pk}", {"revision": 1, "side": "both", "part": "none such", "values": {"width": 3}}),
-        ("patch", f"/api/templates/{template.pk}", {"revision": 1, "side": "left", "part": "carriageway", "values": {"lane_width": "wide"}}),
+        ("patch", f"/api/templates/{template.pk}", {"revision": 1, "side": "left", "part": "carriageway",
+        "values": {"lane_width": "wide"}}),
         ("patch", f"/api/templates/{template.pk}", {"revision": 1, "side": "left", "part": "carriageway", "values": {"no such": 1}}),
         ("post", f"/api/projects/{road.project_id}/line-fit", {"survey": 1, "layer": "", "held": {"x": {"radius": 5}}, "bends": 1}),
-        ("post", f"/api/projects/{road.project_id}/roads", {"name": "x", "pis": [{"easting": -1e9, "northing": 0}, {"easting": 1e9, "northing": 0}]}),
+        ("post", f"/api/projects/{road.project_id}/roads", {"name": "x", "pis": [{"easting": -1e9, "northing": 0}, {"easting": 1e9,
+        "northing": 0}]}),
         ("post", f"/api/projects/{road.project_id}/preview", {"options": "[1, 2"}),
     ]  # fmt: skip
 
@@ -68,8 +71,10 @@ def test_odd_acts_get_a_sentence_and_change_nothing(project: Any, road: Any, cli
     assert ben.get(f"/api/projects/{project.pk}").json()["ledger"] == before
 
 
-@pytest.mark.parametrize("options", ["[]", "nonsense", '{"columns": "x", "delimiter": 1, "header": 1, "decimal_comma": 1}', '{"columns": {"easting": "q"}, "delimiter": ";", "header": true, "decimal_comma": false}',
-                                     '{"factor": "big"}', '{"factor": 1e300}', '{"tolerance": "x"}', '{"rules": [1, {"pattern": 5}]}', '{"roles": [1]}', '{"sets": {"0": "nowhere"}}'])  # fmt: skip
+@pytest.mark.parametrize("options", ["[]", "nonsense", '{"columns": "x", "delimiter": 1, "header": 1, "decimal_comma": 1}',
+'{"columns": {"easting": "q"}, "delimiter": ";", "header": true, "decimal_comma": false}',
+                                     '{"factor": "big"}', '{"factor": 1e300}', '{"tolerance": "x"}', '{"rules": [1, {"pattern": 5}]}',
+                                     '{"roles": [1]}', '{"sets": {"0": "nowhere"}}'])  # fmt: skip
 def test_odd_reading_options_get_a_sentence(project: Any, client_of: Any, options: str) -> None:
     from django.core.files.uploadedfile import SimpleUploadedFile
 

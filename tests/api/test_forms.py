@@ -88,8 +88,10 @@ def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None
     pi = Road.objects.get(pk=ids["road_id"]).pis.first()
     at = f"e={pi.easting}&n={pi.northing}"
     more = {
-        "/surfaces/{int:surface_id}/nearest": f"{at}&within=200", "/surfaces/{int:surface_id}/reading": at, "/surfaces/{int:surface_id}/water": at,
-        "/surfaces/{int:surface_id}/labels": "interval=1", "/roads/{int:road_id}/section": "station=420", "/roads/{int:road_id}/beside": "offsets=-5,5",
+        "/surfaces/{int:surface_id}/nearest": f"{at}&within=200", "/surfaces/{int:surface_id}/reading": at,
+        "/surfaces/{int:surface_id}/water": at,
+        "/surfaces/{int:surface_id}/labels": "interval=1", "/roads/{int:road_id}/section": "station=420",
+        "/roads/{int:road_id}/beside": "offsets=-5,5",
         "/surfaces/{int:surface_id}/ground-section": f"path={pi.easting},{pi.northing};{pi.easting + 80},{pi.northing + 60}",
     }  # fmt: skip
     left = {"/projects/{int:project_id}/jobs/{int:job_id}"}  # tested with a job below

@@ -58,10 +58,13 @@ def test_every_address_has_a_rule() -> None:
 @pytest.fixture
 def address(project: Any, road: Road, people: Any) -> Any:
     ids = {
-        "project_id": project.pk, "road_id": road.pk, "surface_id": Surface.present.get(project=project).pk, "template_id": road.template_id,
-        "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan", "job_id": 1, "document_id": 1,
+        "project_id": project.pk, "road_id": road.pk, "surface_id": Surface.present.get(project=project).pk,
+        "template_id": road.template_id,
+        "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan", "job_id": 1,
+        "document_id": 1,
         "survey_set_id": SurveySet.present.filter(project=project)[0].pk, "index": 0, "file_id": 1, "end": "start", "candidate": "1",
-        "issue_id": Issue.objects.create(project=project, sheet_set=SheetSet.present.get(road=road), name="Issue", revision_mark="P1", issued_by=people["anna"]).pk,
+        "issue_id": Issue.objects.create(project=project, sheet_set=SheetSet.present.get(road=road), name="Issue", revision_mark="P1",
+        issued_by=people["anna"]).pk,
     }  # fmt: skip
 
     def fill(route: str) -> str:

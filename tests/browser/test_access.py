@@ -16,7 +16,8 @@ def faults_of(page: Page) -> list[str]:
     """Broken rules as 'rule: element (what is wrong)'."""
     page.add_script_tag(path=str(AXE))
     found = page.evaluate(
-        "axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'] }).then((r) => r.violations.map((v) => [v.id, v.nodes.map((n) => [n.target.join(' '), n.any.concat(n.all).map((c) => c.message).join('; ')])]))"
+        "axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa'] }).then((r) => r.violations.map((v) => [v.id, "
+        "v.nodes.map((n) => [n.target.join(' '), n.any.concat(n.all).map((c) => c.message).join('; ')])]))"
     )
     return [f"{rule}: {target} ({message})" for rule, nodes in found for target, message in nodes]
 
@@ -27,6 +28,24 @@ def test_every_stage_keeps_the_rules(demo_page: Any, stage: str) -> None:
     page.click(f"[data-test=stage-{stage}]")
     page.wait_for_load_state("networkidle")
     assert faults_of(page) == []
+
+
+@pytest.mark.parametrize("words", ["Ledger", "Findings", "Keys", "Members", "Project settings", "Shelves", "Line reports"])
+def test_every_panel_keeps_the_rules_and_gives_the_focus_back(demo_page: Any, words: str) -> None:
+    """It is closed by Escape; the focus is where it was before it opened, a handle in the plan."""
+    page = demo_page("line")
+    handle = page.locator("[data-test=pi-2]")
+    handle.focus()
+    page.keyboard.press("Control+k")
+    page.fill("[data-test=find-input]", words)
+    page.get_by_role("option", name=words).first.click()
+    dialog = page.get_by_role("dialog").filter(has_not=page.locator("[data-test=find-input]"))
+    expect(dialog).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    assert faults_of(page) == []
+    page.keyboard.press("Escape")
+    expect(dialog).to_have_count(0)
+    expect(handle).to_be_focused()
 
 
 def test_the_rules_hold_in_dialogs_and_before_signing_in(demo_page: Any, live_server: Any) -> None:
@@ -48,7 +67,8 @@ def test_axe_does_find_faults(demo_page: Any) -> None:
     """The check can fail: a picture without a name and grey text on grey are both told."""
     page = demo_page("ground")
     page.evaluate(
-        "document.body.insertAdjacentHTML('beforeend', '<img src=x><p style=\"color:#999;background:#aaa;position:fixed;top:0;z-index:999\">faint words</p>')"
+        "document.body.insertAdjacentHTML('beforeend', '<img src=x><p "
+        'style="color:#999;background:#aaa;position:fixed;top:0;z-index:999">faint words</p>\')'
     )
     told = " ".join(faults_of(page))
     assert "image-alt" in told and "color-contrast" in told

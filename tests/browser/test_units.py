@@ -81,9 +81,7 @@ def test_the_demo_works_through_all_stages_in_feet(in_feet: Page, demo: Any) -> 
 
     stage(page, "sheets")
     expect(page.get_by_text(re.compile(r"^Plan and profile 1"))).to_be_visible()
-    sheet = page.request.get(
-        f"{page.url.split('/projects')[0]}/api/sheet-sets/{road.sheet_sets.first().pk}/plan.svg?number=1"
-    )
+    sheet = page.request.get(f"{page.url.split('/projects')[0]}/api/sheet-sets/{road.sheet_sets.first().pk}/plan.svg?number=1")
     assert re.search(r">Datum -?\d+ ft<", sheet.text()), sheet.text()[:300]
     landxml = page.request.get(f"{page.url.split('/projects')[0]}/api/projects/{demo.pk}/landxml").body()
     assert b'linearUnit="foot"' in landxml

@@ -158,7 +158,8 @@ def test_slopes_that_cross_far_out_get_the_ground_they_need() -> None:
     far = part_from_dict({
         "name": "far", "label": "Far", "end": "meet", "runs": [{"nodes": ["start", "meet"], "roles": ["finished", "formation"]}],
         "nodes": [
-            {"name": "high", "guide": True, "rule": {"kind": "across_and_up", "from": "start", "across": 0, "up": 4, "way": "outward", "sense": "rise"}},
+            {"name": "high", "guide": True, "rule": {"kind": "across_and_up", "from": "start", "across": 0, "up": 4, "way": "outward",
+            "sense": "rise"}},
             {"name": "meet", "rule": rule},
         ],
     })  # fmt: skip

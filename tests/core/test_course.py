@@ -23,7 +23,8 @@ def test_a_parallel_lies_at_its_offset_everywhere(offset: float) -> None:
     road = line()
     beside = parallel_line(road, offset)
     assert beside.evaluate(beside.end_station)[0][0] == pytest.approx(
-        road.evaluate(road.end_station)[0][0] + offset * np.array([np.cos(road.evaluate(road.end_station)[1][0]), -np.sin(road.evaluate(road.end_station)[1][0])]),
+        road.evaluate(road.end_station)[0][0] + offset * np.array([np.cos(road.evaluate(road.end_station)[1][0]),
+        -np.sin(road.evaluate(road.end_station)[1][0])]),
         abs=1e-6,
     )  # fmt: skip
     s = np.linspace(beside.start_station, beside.end_station, 1501)

@@ -24,7 +24,8 @@ E0, N0 = 412_000.0, 687_000.0
 
 def xml(body: str, unit: str = "meter") -> bytes:
     system = "Metric" if unit == "meter" else "Imperial"
-    return f'<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2"><Units><{system} linearUnit="{unit}"/></Units>{body}</LandXML>'.encode()
+    units = f'<Units><{system} linearUnit="{unit}"/></Units>'
+    return f'<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2">{units}{body}</LandXML>'.encode()
 
 
 def line(elements: str, more: str = "", station: str = "100") -> bytes:
@@ -76,7 +77,8 @@ def refused(content: bytes) -> str:
             f'<Spiral length="60" radiusEnd="200" rot="cw">{at("Start", 0, 0)}{at("End", 3, 50)}</Spiral>',
             "its ends are 50.090 m apart, its length and radii make 59.9",
         ),
-        (f'<Spiral length="60" radiusEnd="200" rot="cw" spiType="cubic">{at("Start", 0, 0)}{at("End", 3, 59)}</Spiral>', "of the type 'cubic'"),
+        (f'<Spiral length="60" radiusEnd="200" rot="cw" spiType="cubic">{at("Start", 0, 0)}{at("End", 3, 59)}</Spiral>',
+        "of the type 'cubic'"),
         (f'<Spiral radiusEnd="200" rot="cw">{at("Start", 0, 0)}{at("End", 3, 59)}</Spiral>', "it has no length"),
         (f'<Line><Start>{N0} east</Start>{at("End", 0, 9)}</Line>', "'east'"),
         (f'<Line><Start pntRef="7"/>{at("End", 0, 9)}</Line>', "'7'"),
@@ -131,7 +133,8 @@ def true_spiral(kind: str, length: float, k0: float, k1: float) -> Any:
     """Second way: its differential equation, by scipy."""
     shape = SPIRAL_SHAPES[kind][0]
     return solve_ivp(
-        lambda s, y: [np.cos(y[2]), np.sin(y[2]), k0 + (k1 - k0) * float(shape(s / length))], (0, length), [0, 0, 0], rtol=1e-12, atol=1e-12,
+        lambda s, y: [np.cos(y[2]), np.sin(y[2]), k0 + (k1 - k0) * float(shape(s / length))], (0, length), [0, 0, 0], rtol=1e-12,
+        atol=1e-12,
         dense_output=True,
     ).sol  # fmt: skip
 
@@ -225,7 +228,8 @@ def surface(faces: str, points: str = "", name: str = "S") -> str:
         f'<P id="{i}">{N0 + n} {E0 + e} {z}</P>'
         for i, (e, n, z) in enumerate([(0, 0, 1), (10, 0, 2), (10, 10, 3), (0, 10, 4), (5, 5, 9)], 1)
     )
-    return f'<Surfaces><Surface name="{name}"><Definition surfType="TIN"><Pnts>{corners}{points}</Pnts><Faces>{faces}</Faces></Definition></Surface></Surfaces>'
+    tin = f'<Definition surfType="TIN"><Pnts>{corners}{points}</Pnts><Faces>{faces}</Faces></Definition>'
+    return f'<Surfaces><Surface name="{name}">{tin}</Surface></Surfaces>'
 
 
 def test_faces_given_twice_without_area_and_over_each_other_are_told_and_left_out() -> None:

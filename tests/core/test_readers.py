@@ -152,7 +152,8 @@ def test_landxml_points_contours_and_boundaries() -> None:
     <Surfaces><Surface name="a"><SourceData><DataPoints><PntList3D>{N0} {E0} 1 {N0 + 9} {E0} 2 {N0} {E0 + 9} 3</PntList3D></DataPoints>
     <Contours><Contour elev="51"><PntList2D>{N0} {E0} {N0 + 5} {E0 + 1}</PntList2D></Contour></Contours>
     <Boundaries><Boundary bndType="outer"><PntList2D>{N0} {E0} {N0} {E0 + 5} {N0 + 5} {E0}</PntList2D></Boundary>
-    <Boundary bndType="void"><PntList3D>{N0} {E0} 1 {N0} {E0 + 1} 1 {N0 + 1} {E0} 1</PntList3D></Boundary></Boundaries></SourceData></Surface></Surfaces></LandXML>"""
+    <Boundary bndType="void"><PntList3D>{N0} {E0} 1 {N0} {E0 + 1} 1 {N0 + 1} {E0} 1</PntList3D></Boundary>
+    </Boundaries></SourceData></Surface></Surfaces></LandXML>"""
     model = read_landxml(text.encode())
     assert model.reference == "EPSG:27700" and model.point_codes == ("GRD", "")
     assert_allclose(model.points[0], [E0, N0, 50.5]) and np.isnan(model.points[1, 2])
@@ -273,7 +274,8 @@ def test_a_drawing_is_read_as_it_is_drawn() -> None:
 
 @pytest.mark.parametrize(
     ("text", "level"),
-    [("53,75 m", 53.75), ("BM 3 = 12.50", 12.5), ("1,234.56", 1234.56), ("H: 7", 7.0), ("3 12.5", 12.5), ("12 13", None), ("none", None), ("-0.35", -0.35)],
+    [("53,75 m", 53.75), ("BM 3 = 12.50", 12.5), ("1,234.56", 1234.56), ("H: 7", 7.0), ("3 12.5", 12.5), ("12 13", None), ("none", None),
+    ("-0.35", -0.35)],
 )  # fmt: skip
 def test_levels_in_words(text: str, level: float | None) -> None:
     assert level_of_text(text) == level

@@ -41,7 +41,8 @@ POINT = 25.4 / 72  # mm
 
 def settings(paper: str = "A3", scale: float = 1000.0) -> SheetSettings:
     return SheetSettings(
-        project="Somewhere", road="Road", paper=paper, scale=scale, exaggeration=10, section_scale=200, section_interval=50, band_interval=20,
+        project="Somewhere", road="Road", paper=paper, scale=scale, exaggeration=10, section_scale=200, section_interval=50,
+        band_interval=20,
         drawing_number="X-1", revision="P1", coordinate_reference="local", chainage_word="Chainage",
         station_text=lambda v, d: format_station(v, decimals=d),
     )  # fmt: skip

@@ -66,7 +66,10 @@ def test_units_are_turned_into_metres_and_an_office_file_wins_or_is_refused_in_w
     assert US.at(85)["speed"] == pytest.approx(55 * KMH["mph"])  # 85 km/h is 52.8 mph: the next row that is not slower
     with pytest.raises(InputError, match="reach 130 km/h"):
         AMERICAN.at(140)
-    text = 'name="Ours"\nsource="s"\nstatus="confirmed 2026"\nspeed_unit="km/h"\nlength_unit="m"\nkind="british"\nlateral_jerk=0.3\nrows=[{speed=60, radius=130, crest_k=17, sag_k=13, sight=90}]\n[clauses]\nradius="Office note 7"\n'
+    text = (
+        'name="Ours"\nsource="s"\nstatus="confirmed 2026"\nspeed_unit="km/h"\nlength_unit="m"\nkind="british"\n'
+        'lateral_jerk=0.3\nrows=[{speed=60, radius=130, crest_k=17, sag_k=13, sight=90}]\n[clauses]\nradius="Office note 7"\n'
+    )
     ours = standard_from_toml(text, "ours")
     assert ours.where("radius") == "Office note 7" and ours.where("sag") == "s"
     for broken in (text.replace("rows=", "rowz="), text.replace('"m"', '"furlong"'), "[[["):

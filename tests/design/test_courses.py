@@ -144,7 +144,8 @@ def test_lines_of_a_file_keep_their_elements(demo: Any, link: Road, client_of: A
         bring_in_lines(
             demo,
             designer,
-            content=b'<?xml version="1.0"?><LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric linearUnit="meter"/></Units></LandXML>',
+            content=b'<?xml version="1.0"?><LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2" version="1.2"><Units><Metric '
+            b'linearUnit="meter"/></Units></LandXML>',
             name="empty.xml",
         )
 

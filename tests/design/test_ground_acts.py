@@ -45,7 +45,9 @@ def surface_xml(name: str, shift: float, level: float) -> bytes:
     faces = "".join(
         f"<F>{a} {a + 8} {a + 1}</F><F>{a + 1} {a + 8} {a + 9}</F>" for i in range(7) for j in range(7) for a in [8 * i + j]
     )
-    return f'<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2"><Units><Metric linearUnit="meter"/></Units><Surfaces><Surface name="{name}"><Definition surfType="TIN"><Pnts>{points}</Pnts><Faces>{faces}</Faces></Definition></Surface></Surfaces></LandXML>'.encode()
+    head = '<LandXML xmlns="http://www.landxml.org/schema/LandXML-1.2"><Units><Metric linearUnit="meter"/></Units>'
+    tin = f'<Definition surfType="TIN"><Pnts>{points}</Pnts><Faces>{faces}</Faces></Definition>'
+    return f'{head}<Surfaces><Surface name="{name}">{tin}</Surface></Surfaces></LandXML>'.encode()
 
 
 def lines_dxf() -> bytes:
@@ -106,7 +108,8 @@ def test_rules_sort_layers_as_they_come_and_what_none_matches_is_unsorted(empty:
 @pytest.mark.parametrize(("code", "role"), [("GRD-01", "spot"), ("grd", "spot"), ("WALL", None), ("TREE", "background")])
 def test_the_first_rule_that_matches_speaks(code: str, role: str | None) -> None:
     rules = [{"pattern": "grd*", "type": "", "role": "spot"}, {"pattern": "GRD-01", "type": "", "role": "ignore"},
-             {"pattern": "*", "type": "CAD line", "role": "breakline"}, {"pattern": "tre?", "type": "point", "role": "background"}]  # fmt: skip
+             {"pattern": "*", "type": "CAD line", "role": "breakline"}, {"pattern": "tre?", "type": "point",
+             "role": "background"}]  # fmt: skip
     assert role_by_rules(rules, "point", code) == role
 
 

@@ -39,7 +39,8 @@ def test_a_landxml_surface_keeps_its_own_triangles(project: Any, people: Any) ->
 def test_breaklines_brought_in_later_are_edges_of_the_surface(project: Any, people: Any) -> None:
     surface = Surface.present.get(project=project)
     body = "".join(f"{6_200_050 + 30 * i} {500_120 + 7 * i} {120 + i} " for i in range(6))
-    xml = f'<LandXML><Surfaces><Surface name="L"><SourceData><Breaklines><Breakline><PntList3D>{body}</PntList3D></Breakline></Breaklines></SourceData></Surface></Surfaces></LandXML>'
+    lines = f"<Breaklines><Breakline><PntList3D>{body}</PntList3D></Breakline></Breaklines>"
+    xml = f'<LandXML><Surfaces><Surface name="L"><SourceData>{lines}</SourceData></Surface></Surfaces></LandXML>'
     bring_in_file(project, people["ben"], content=xml.encode(), name="lines.xml", surface_id=surface.pk)
     surface.refresh_from_db()
     made, _ = surface_of(assemble_surface(surface))

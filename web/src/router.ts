@@ -8,7 +8,12 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'projects', component: ProjectsPage },
     { path: '/sign-in', name: 'sign-in', component: SignInPage },
-    { path: '/projects/:id(\\d+)/:stage?', name: 'workbench', component: () => import('./pages/WorkbenchPage.vue'), props: (r) => ({ projectId: Number(r.params.id) }) },
+    {
+      path: '/projects/:id(\\d+)/:stage?',
+      name: 'workbench',
+      component: () => import('./pages/WorkbenchPage.vue'),
+      props: (r) => ({ projectId: Number(r.params.id) }),
+    },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
 })

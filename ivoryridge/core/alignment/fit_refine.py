@@ -111,7 +111,8 @@ def _along(before: Floats, after: Floats, s: Floats) -> Floats:
 def refine(
     chain: Chain, p: Floats, scatter: float, held: Mapping[int, Mapping[str, float]], rounds: int = 12, enough: float = 1e-5
 ) -> Chain:
-    """Levenberg's and Marquardt's steps with lengths and radii kept from going below their least; points far off the rest weigh little (Huber)."""
+    """Levenberg's and Marquardt's steps with lengths and radii kept from going below their least; points far off the rest weigh little
+    (Huber)."""
     problem = Problem(chain, p, scatter, held)
     x = np.clip(problem.base[problem.free], problem.low, problem.high)
     r = problem.offsets(x)

@@ -86,7 +86,8 @@ def feet_all(ends, place, heading, lengths, k0, k1, p, s, steps):
 @njit(cache=True)
 def feet_within(ends, place, heading, lengths, k0, k1, p, s):
     """Station (n,) of the foot of points (n, 2), kept between the first and the last end, and how far along and to the right of
-    the tangent there they lie. Newton's method to 1e-10 m from guesses of the stations; at most 10 m a step. Places from a near origin: large ones round too
+    the tangent there they lie. Newton's method to 1e-10 m from guesses of the stations; at most 10 m a step. Places from a near origin:
+    large ones round too
     much for that."""
     sines, cosines = np.sin(heading), np.cos(heading)
     n_points = len(s)

@@ -31,7 +31,8 @@ def sight_in_plan(
     """What is seen along the road, (n,) m of station, from stations (n,).
 
     ``path``: offset of eye and object from the line, m + right; ``left`` and ``right``: how far from the line the view is free on
-    either side, m, or functions of stations. Up to ``farthest``, or to the end of the road. The line of sight is straight in plan and must not leave the free
+    either side, m, or functions of stations. Up to ``farthest``, or to the end of the road. The line of sight is straight in plan and
+    must not leave the free
     strip: a funnel between the bearings of all edge points passed so far. On an arc this is S = 2 R acos(1 - M / R), AASHTO,
     equation 3-36, with R of the path and M from the path to the obstruction.
     """

@@ -268,7 +268,8 @@ class _Reader:
         if off > PLACES_AGREE:
             raise self.contradicts(
                 "Spiral",
-                f"its ends are {quantity(np.hypot(*chord), 'm', 3)} apart, its length and radii make {quantity(np.hypot(ahead, right), 'm', 3)}",
+                f"its ends are {quantity(np.hypot(*chord), 'm', 3)} apart, its length and radii make "
+                f"{quantity(np.hypot(ahead, right), 'm', 3)}",
             )
         azimuth = float(np.arctan2(chord[0], chord[1]) - np.arctan2(right, ahead))
         self._held_by_pi(g, start, azimuth)

@@ -41,7 +41,8 @@ def write_lines_dxf(
     interval: float = 100.0,
     units: Units = METRES,
 ) -> str:
-    """A DXF (R2010, metres or another unit). On a layer of each line: lines, arcs and polylines of its elements; on layers beside it its course in
+    """A DXF (R2010, metres or another unit). On a layer of each line: lines, arcs and polylines of its elements; on layers beside it its
+    course in
     space, ticks and chainages every ``interval`` m, and tangent points. Texts are ``TEXT_MM`` high on paper at 1:``scale``."""
     document = ezdxf.new("R2010", units=_CODE[units.name])
     space = document.modelspace()

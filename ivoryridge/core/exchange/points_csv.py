@@ -72,7 +72,8 @@ _DEGREES = 1.5  # extent of a site in degrees; in metres nothing is surveyed on 
 
 @dataclass(frozen=True, slots=True)
 class CsvLayout:
-    """How a file is read; with a ``header`` all up to its line is no data. ``columns`` maps easting, northing, elevation, code, name, attribute to column numbers from 0."""
+    """How a file is read; with a ``header`` all up to its line is no data. ``columns`` maps easting, northing, elevation, code, name,
+    attribute to column numbers from 0."""
 
     delimiter: str
     decimal_comma: bool
@@ -91,7 +92,8 @@ class CsvLayout:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SurveyPoints:
-    """points (n, 3) m · code and name per point ("" where none; a code and its attribute read ``code / attribute``) · line (n,) in the file, from 1."""
+    """points (n, 3) m · code and name per point ("" where none; a code and its attribute read ``code / attribute``) · line (n,) in the
+    file, from 1."""
 
     points: NDArray[np.float64]
     code: tuple[str, ...]

@@ -89,7 +89,8 @@ def write_surface_glb(surface: Surface, *, name: str, origin: Sequence[float] | 
             for i, q in enumerate(parts)
         ],
         "accessors": [
-            {"bufferView": 0, "componentType": 5126, "count": len(places), "type": "VEC3", "min": places.min(axis=0).tolist(), "max": places.max(axis=0).tolist()},
+            {"bufferView": 0, "componentType": 5126, "count": len(places), "type": "VEC3", "min": places.min(axis=0).tolist(),
+            "max": places.max(axis=0).tolist()},
             {"bufferView": 1, "componentType": 5126, "count": len(normals), "type": "VEC3"},
             {"bufferView": 2, "componentType": 5125, "count": int(index.size), "type": "SCALAR"},
         ],

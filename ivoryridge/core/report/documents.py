@@ -74,7 +74,8 @@ def write_pdf(
     station_text: Callable[[float], str],
     fonts: tuple[str, str] = ("Helvetica", "Helvetica-Bold"),
 ) -> bytes:
-    """A PDF with the same content, A4; ``fonts``: names of a plain and a bold one that the PDF library knows. Table heads repeat on every page."""
+    """A PDF with the same content, A4; ``fonts``: names of a plain and a bold one that the PDF library knows. Table heads repeat on
+    every page."""
     from reportlab.lib import colors
     from reportlab.lib.pagesizes import A4, landscape
     from reportlab.lib.styles import ParagraphStyle
@@ -102,7 +103,8 @@ def write_pdf(
             [cell_text(c, v, station_text) for c, v in zip(table.columns, row, strict=True)] for row in table.rows
         ]
         style: list[Any] = [
-            ("FONT", (0, 0), (-1, -1), plain, 7.5), ("FONT", (0, 0), (-1, 0), bold, 7.5), ("LINEBELOW", (0, 0), (-1, -1), 0.25, colors.grey),
+            ("FONT", (0, 0), (-1, -1), plain, 7.5), ("FONT", (0, 0), (-1, 0), bold, 7.5), ("LINEBELOW", (0, 0), (-1, -1), 0.25,
+            colors.grey),
             ("TOPPADDING", (0, 0), (-1, -1), 1.5), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5),
         ]  # fmt: skip
         style += [("ALIGN", (i, 0), (i, -1), "RIGHT") for i, c in enumerate(table.columns) if c.kind != "text"]

@@ -75,7 +75,8 @@ def coordinate_report(
     line: HorizontalAlignment, profile: VerticalAlignment | None, *, interval: float, start: float | None = None,
     end: float | None = None, offset: float = 0.0, equations: Sequence[tuple[float, float]] = (),
 ) -> Table:  # fmt: skip
-    """Places at round chainages at an interval (m), as they are read with chainage equations, and at both ends of the range, ``offset`` m beside the line (+ right); levels where a profile is."""
+    """Places at round chainages at an interval (m), as they are read with chainage equations, and at both ends of the range, ``offset``
+    m beside the line (+ right); levels where a profile is."""
     a, b = _within(line, start, end)
     if not interval > 0 or (b - a) / interval > MOST_ROWS:
         raise InputError(
@@ -107,7 +108,8 @@ def coordinate_report(
 
 
 def deviation_report(
-    line: HorizontalAlignment, measured: Any, *, start: float | None = None, end: float | None = None, limit: float | None = None, reach: float = 50.0,
+    line: HorizontalAlignment, measured: Any, *, start: float | None = None, end: float | None = None, limit: float | None = None,
+    reach: float = 50.0,
 ) -> tuple[Table, Table]:  # fmt: skip
     """How far measured points (n, 2) lie beside a line, + right, in order of station; and, by element, the greatest and the mean.
 
@@ -122,7 +124,8 @@ def deviation_report(
     station, offset = found.station[order], found.offset[order]
     element = np.clip(np.searchsorted(line.stations, station, side="right") - 1, 0, len(line.length) - 1)
     rows = tuple(
-        (float(s), float(points[i, 0]), float(points[i, 1]), float(d), "left" if d < 0 else "right", KINDS[line.kind(int(e))], "over" if limit is not None and abs(d) > limit else "")
+        (float(s), float(points[i, 0]), float(points[i, 1]), float(d), "left" if d < 0 else "right", KINDS[line.kind(int(e))], "over"
+        if limit is not None and abs(d) > limit else "")
         for s, i, d, e in zip(station, order, offset, element, strict=True)
     )  # fmt: skip
     columns = (
@@ -193,7 +196,8 @@ def crossing_report(
                 rows.append((name, "crosses" if gap == 0 else "comes nearest", mine, on_other, gap, angle, float(e), float(n)))
     rows.sort(key=lambda r: r[2])
     columns = (
-        Column("Road", "text"), Column("How", "text"), Column("Chainage", "station"), Column("On the other m"), Column("Distance", unit="m", signed=True),
+        Column("Road", "text"), Column("How", "text"), Column("Chainage", "station"), Column("On the other m"), Column("Distance",
+        unit="m", signed=True),
         Column("Angle", unit="°", decimals=2), Column("Easting", unit="m"), Column("Northing", unit="m"),
     )  # fmt: skip
     return Table("Crossings", columns, tuple(rows), () if rows else ("No other road crosses or comes near in this range.",))

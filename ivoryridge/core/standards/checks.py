@@ -235,7 +235,8 @@ def _transition_limits(here: Place, radius: float) -> tuple[float, float | None,
     by_jerk = transition_length_jerk(here.speed, radius, rules["jerk"])
     most = shift_length(radius, rules["greatest_shift"])
     why = words(
-        "Least is the greater of √(24 p R) = {by_shift:m.1}, p {least_shift:m.2}, and 0.0214 V³/(R C) = {by_jerk:m.1}, C {jerk:.2f} m/s³; "
+        "Least is the greater of √(24 p R) = {by_shift:m.1}, p {least_shift:m.2}, and "
+        "0.0214 V³/(R C) = {by_jerk:m.1}, C {jerk:.2f} m/s³; "
         "greatest √(24 p R) = {most:m.1}, p {greatest_shift:m.2}.",
         by_shift=by_shift, by_jerk=by_jerk, most=most, **{k: rules[k] for k in ("least_shift", "jerk", "greatest_shift")},
     )  # fmt: skip

@@ -170,7 +170,10 @@ def _reverse(diagram: CrossfallDiagram, line: HorizontalAlignment, standard: Sta
         start, end = float(line.stations[ends[0][-1] + 1]), float(line.stations[ends[1][0]])
         speed = zones.over(start - 1.0, end + 1.0)
         here = Place(standard, speed, standard.at(speed), start, end, ("pi", b.pi))
-        why = "Between reverse bends the carriageway turns from one full crossfall through level to the other. Move the bends apart, or turn them over transitions."
+        why = (
+            "Between reverse bends the carriageway turns from one full crossfall through level to the other. "
+            "Move the bends apart, or turn them over transitions."
+        )
         name = f"PI {a.pi + 1} and PI {b.pi + 1}"
         out.append(
             here.found("doubt", "reverse-straight", name, "relative_gradient", end - start, end - start + lacking, "m", why)
@@ -197,11 +200,13 @@ def _too_fast(
         limit = _relative_gradient(standard, here.row)
         if worst > limit * (1 + 1e-3):
             why = words(
-                "The lane's edge, {width:m.2} from the axis, rises or falls against it by {worst:.2f} %; it would take {times:.2f} times the length.",
+                "The lane's edge, {width:m.2} from the axis, rises or falls against it by {worst:.2f} %; it would take {times:.2f} times "
+                "the length.",
                 width=width, worst=100 * worst, times=worst / limit,
             )  # fmt: skip
             out.append(
-                here.found("doubt", "crossfall-fast", "the carriageway", "relative_gradient", 100 * worst, 100 * limit, "%", why, start=start, end=end)
+                here.found("doubt", "crossfall-fast", "the carriageway", "relative_gradient", 100 * worst, 100 * limit, "%", why,
+                start=start, end=end)
             )  # fmt: skip
     return out
 
@@ -223,7 +228,10 @@ def _flat(diagram: CrossfallDiagram, profile: VerticalAlignment, standard: Stand
         speed = zones.over(start, end + 1e-9)
         here = Place(standard, speed, standard.at(speed), start, end, ("", -1))
         worst = float(np.hypot(grade, across)[a : b + 1].min())
-        why = "Grade and crossfall together; water stays where both are small. Let the crossfall turn elsewhere, or give the road a grade there."
+        why = (
+            "Grade and crossfall together; water stays where both are small. "
+            "Let the crossfall turn elsewhere, or give the road a grade there."
+        )
         out.append(
             here.found("doubt", "crossfall-flat", "the carriageway", "", 100 * worst, 100 * FLAT, "%", why, start=start, end=end)
         )

@@ -90,7 +90,8 @@ def standard_from_toml(text: str, name: str) -> Standard:
         if not rows:
             raise KeyError("rows")
         return Standard(
-            name, data["name"], data["source"], data["status"], data["kind"], rows, MappingProxyType(rules), MappingProxyType(dict(data["clauses"]))
+            name, data["name"], data["source"], data["status"], data["kind"], rows, MappingProxyType(rules),
+            MappingProxyType(dict(data["clauses"]))
         )  # fmt: skip
     except (tomllib.TOMLDecodeError, KeyError, ValueError, TypeError, AttributeError) as error:
         raise FormatError("standard-broken", name=name, reason=str(error)) from error

@@ -134,7 +134,8 @@ def covered_twice(xy: Floats, triangles: Index) -> tuple[NDArray[np.object_], In
 
     Exact: turned one way, triangles cancel on every side that two of them share, and how many lie over a place can only
     change across a side that is left. So these sides alone are cut with each other, and one place of every cell between
-    them is counted, as often as they go round it. Parts thinner than 1 mm are rounding. Raises OverflowError when there is too much to look at.
+    them is counted, as often as they go round it. Parts thinner than 1 mm are rounding. Raises OverflowError when there is too much to
+    look at.
     """
     clockwise = _turned_one_way(xy, triangles)
     tail, head = np.divmod(_sides(triangles, clockwise, len(xy)), len(xy))

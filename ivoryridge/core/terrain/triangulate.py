@@ -61,7 +61,8 @@ def triangulate(
     rank = np.empty(len(order), np.int64)
     rank[order] = np.arange(len(order))
     t = cdt.Triangulation(cdt.VertexInsertionOrder.AUTO, cdt.IntersectingConstraintEdges.TRY_RESOLVE, 1e-6)
-    t.insert_vertices(np.ascontiguousarray(local[order]))  # type: ignore[call-overload]  # an array is a buffer; numpy's types do not say so
+    # an array is a buffer; numpy's types do not say so
+    t.insert_vertices(np.ascontiguousarray(local[order]))  # type: ignore[call-overload]
     crossings: dict[int, list[int]] = {}
     if len(edges):
         inserted = rank[edges].astype(np.int32)

@@ -144,7 +144,8 @@ def _stored_all(
                 surface.refresh_from_db()  # edits made meanwhile stay
                 if surface.removed:
                     raise BadValue(
-                        "surface-gone", f"{surface.name} was deleted while the file was being read. Bring it in again, elsewhere.", field="surface_id"
+                        "surface-gone", f"{surface.name} was deleted while the file was being read. Bring it in again, elsewhere.",
+                        field="surface_id"
                     )  # fmt: skip
                 at = next((i for i, s in enumerate(surface.sources) if s in replaces), len(surface.sources))
                 others = [i for i in surface.sources if i not in replaces]

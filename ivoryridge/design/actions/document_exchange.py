@@ -42,7 +42,8 @@ def exchange_picture(project: Project) -> list[dict[str, Any]]:
         latest[d.name] = d
     return [
         {
-            "id": d.pk, "name": d.name, "version": d.version, "by": d.put_by, "at": d.put_at.isoformat(), "size": d.size, "remark": d.remark,
+            "id": d.pk, "name": d.name, "version": d.version, "by": d.put_by, "at": d.put_at.isoformat(), "size": d.size,
+            "remark": d.remark,
             "state": "taken" if (d.name, d.sha256) in taken else "newer" if d.name in names else "new",
         }
         for d in latest.values()

@@ -39,7 +39,8 @@ def pin_bend(road: Road, user: User, pi_id: int, *, revision: int, values: dict[
     number = _number(road, pi_id)
     if not LEAST_RATE <= values.get("rate", LEAST_RATE) <= GREATEST_RATE:
         raise BadValue(
-            "crossfall-outside", f"A full crossfall of {100 * values['rate']:.1f} % is outside {100 * LEAST_RATE:.1f} to {100 * GREATEST_RATE:.0f} %.",
+            "crossfall-outside", f"A full crossfall of {100 * values['rate']:.1f} % is outside {100 * LEAST_RATE:.1f} to "
+            f"{100 * GREATEST_RATE:.0f} %.",
             field="rate",
         )  # fmt: skip
     with act(road.project, user, f"Pin the crossfall at PI {number} of {road.name}") as doing:
@@ -78,6 +79,7 @@ def _in_order(road: Road, number: int) -> None:
         least = 0.0 if "leaves" in words else LEAST_TURN
         if after - before < least - 1e-6:
             raise BadValue(
-                "crossfall-order", f"At PI {number} the carriageway must be {words}: {quantity(before, 'bare', 2)} and {quantity(after, 'm', 2)} are out of order"
+                "crossfall-order", f"At PI {number} the carriageway must be {words}: {quantity(before, 'bare', 2)} and "
+                f"{quantity(after, 'm', 2)} are out of order"
                 + (f", or nearer than {quantity(least, 'm')}." if least else "."), field="level_in",
             )  # fmt: skip

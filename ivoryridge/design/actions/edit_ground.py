@@ -212,5 +212,8 @@ def merge_into(surface: Surface, user: User, *, revision: int, others: list[int]
     pieces = pieces_of(made)
     areas = ", ".join(f"{p.plan_area / 10_000:.2f} ha" for p in pieces)
     one = f"{surface.name} is one connected surface of {areas}."
-    many = f"{surface.name} is in {len(pieces)} pieces ({areas}): they do not touch. Bring in what lies between, or raise the longest outer edge."
+    many = (
+        f"{surface.name} is in {len(pieces)} pieces ({areas}): they do not touch. "
+        "Bring in what lies between, or raise the longest outer edge."
+    )
     return doing, [one if len(pieces) == 1 else many, *(f.sentence for f in findings)]

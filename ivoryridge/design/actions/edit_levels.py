@@ -31,7 +31,8 @@ def set_fixed_points(road: Road, user: User, *, revision: int, points: list[dict
         if not line.start_station - 1e-6 <= p["station"] <= line.end_station + 1e-6:
             raise BadValue(
                 "fixed-outside",
-                f"The fixed point at {quantity(p['station'], 'm', 2)} lies outside the road, which runs from {quantity(line.start_station, 'bare', 2)} to {quantity(line.end_station, 'm', 2)}.",
+                f"The fixed point at {quantity(p['station'], 'm', 2)} lies outside the road, which runs from "
+                f"{quantity(line.start_station, 'bare', 2)} to {quantity(line.end_station, 'm', 2)}.",
                 field="station",
             )
     with act(road.project, user, f"Change the fixed points of {road.name}") as doing:

@@ -1,4 +1,5 @@
-"""Acts on a road's line: insert, change and delete PIs, and set the start chainage. What hangs on the line keeps its anchor, and is told."""
+"""Acts on a road's line: insert, change and delete PIs, and set the start chainage. What hangs on the line keeps its anchor, and is
+told."""
 
 from __future__ import annotations
 

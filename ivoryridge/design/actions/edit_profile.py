@@ -59,7 +59,8 @@ def propose_profile(
 
 
 def profile_limits(inputs: RoadInputs, *, desirable: bool = False) -> ProfileLimits:
-    """Limits of the standard (``desirable``: those that it finds desirable), by design speed along the road, and of the project; fixed points; levels of tied ends."""
+    """Limits of the standard (``desirable``: those that it finds desirable), by design speed along the road, and of the project; fixed
+    points; levels of tied ends."""
     crest: Any = inputs.least_k
     sag: Any = inputs.least_k
     grade = inputs.greatest_grade

@@ -25,7 +25,8 @@ def change_project(project: Project, user: User, *, revision: int, values: dict[
     fastest = all_standards()[name].rows[-1]["speed"] if name in all_standards() else 200.0
     if not values.get("design_speed", project.design_speed) <= fastest + 0.5:
         raise BadValue(
-            "speed-outside", f"{all_standards()[name].name} has values up to {quantity(fastest, 'kmh', 0)}. Choose a slower design speed, or another standard.",
+            "speed-outside", f"{all_standards()[name].name} has values up to {quantity(fastest, 'kmh', 0)}. Choose a slower design "
+            f"speed, or another standard.",
             field="design_speed",
         )  # fmt: skip
     with act(project, user, "Change the project's settings") as doing:

@@ -80,7 +80,8 @@ def set_speeds(road: Road, user: User, *, revision: int, speeds: list[list[float
     if wrong := next((v for _, v in speeds if not 20 <= v <= fastest), None):
         raise BadValue(
             "speed-outside",
-            f"A design speed of {quantity(wrong, 'kmh')} is outside {quantity(20, 'kmh')} to {quantity(fastest, 'kmh', 0)}, for which the standard has values.",
+            f"A design speed of {quantity(wrong, 'kmh')} is outside {quantity(20, 'kmh')} to {quantity(fastest, 'kmh', 0)}, for which "
+            f"the standard has values.",
             field="speeds",
         )
     with act(road.project, user, f"Change the design speeds of {road.name}") as doing:

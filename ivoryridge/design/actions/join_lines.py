@@ -74,7 +74,8 @@ def _may_be_split(line: HorizontalAlignment, pis: int, levels: Levels | None, st
     for number, p in enumerate(levels.pvis if levels else (), 1):
         if p.station - p.half_in + 1e-6 < station < p.station + p.half_out - 1e-6:
             raise BadValue(
-                "split-in-curve", f"{format_station(station)} lies in the vertical curve at PVI {number}, from {format_station(p.station - p.half_in)} "
+                "split-in-curve", f"{format_station(station)} lies in the vertical curve at PVI {number}, from "
+                f"{format_station(p.station - p.half_in)} "
                 f"to {format_station(p.station + p.half_out)}. Split on a straight grade.", field="station",
             )  # fmt: skip
 
@@ -105,8 +106,10 @@ def _second_road(doing: Act, road: Road, station: float) -> Road:
     speeds = sorted([float(s), float(v)] for s, v in road.speeds)
     before = [v for s, v in speeds if s <= station]
     other = Road(
-        project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template, surface=road.surface,
-        interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
+        project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template,
+        surface=road.surface,
+        interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items()
+        if k != "bends"},
         speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
         ties={k: v for k, v in road.ties.items() if k == "end"}, equations=[e for e in road.equations if e[0] > station],
         fixed_points=[f for f in road.fixed_points if f["station"] > station],
@@ -208,7 +211,8 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
     gap = float(np.hypot(*(theirs.start[0] - end[0])))
     if gap > MEETS:
         raise BadValue(
-            "join-apart", f"The start of {other.name} lies {quantity(gap, 'm', 3)} from the end of {road.name}; at most {quantity(MEETS, 'm')} is allowed. Reverse one of them, or move its end.",
+            "join-apart", f"The start of {other.name} lies {quantity(gap, 'm', 3)} from the end of {road.name}; at most "
+            f"{quantity(MEETS, 'm')} is allowed. Reverse one of them, or move its end.",
             field="road",
         )  # fmt: skip
     turn = abs((float(theirs.azimuth[0]) - float(heading[0]) + np.pi) % (2 * np.pi) - np.pi)

@@ -75,8 +75,10 @@ def load_demo() -> Project:
         _, half, _ = bring_in_file(project, designer, content=surface_xml(which), name=f"ground_{which}.xml")
         change_surface(half, designer, revision=half.revision, values={"name": f"Ground {which}"})
     for content, name, by, day, remark in (
-        (spots_csv(), "spots.csv", "Hallam Survey", 2, "first issue"), (spots_again_csv(), "spots.csv", "Hallam Survey", 19, "east of the stream measured again"),
-        (mapping_dxf(), "mapping.dxf", "Hallam Survey", 2, ""), (measured_lane_csv(), "tarn_lane_measured.csv", "Hallam Survey", 20, "centre of the lane"),
+        (spots_csv(), "spots.csv", "Hallam Survey", 2, "first issue"), (spots_again_csv(), "spots.csv", "Hallam Survey", 19,
+        "east of the stream measured again"),
+        (mapping_dxf(), "mapping.dxf", "Hallam Survey", 2, ""), (measured_lane_csv(), "tarn_lane_measured.csv", "Hallam Survey", 20,
+        "centre of the lane"),
     ):  # fmt: skip
         put_document(project, name=name, content=content, by=by, at=datetime(2026, 3, day, 9, 30, tzinfo=UTC), remark=remark)
     lane = {"roles": {"point/LANE CENTRE": "ignore"}}  # kept for reports; the ground has its own points there

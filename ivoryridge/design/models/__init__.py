@@ -14,6 +14,7 @@ from .surface import Surface
 from .upload import Upload
 
 __all__ = [
-    "FIRST_PROFILE", "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project", "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
+    "FIRST_PROFILE", "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project",
+    "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
     "SheetSet", "Surface", "SurveySet", "Template", "Upload",
 ]  # fmt: skip

@@ -63,7 +63,8 @@ def lines_key(recipe: SurfaceRecipe) -> str:
 
 
 def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str, Any], list[str]]:
-    """Origin; arrays: vertices (n, 3), level 0 where there is none, starts, heads (role, survey, number, layer, 1 if a circle, of each line),
+    """Origin; arrays: vertices (n, 3), level 0 where there is none, starts, heads (role, survey, number, layer, 1 if a circle, of each
+    line),
     heights (m above the ground), own (n,) 0 or 1; and the names of the layers."""
     core, ground = core_recipe(recipe), ground_of(recipe)
     try:

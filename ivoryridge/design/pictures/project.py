@@ -26,21 +26,28 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
     surfaces = [_surface_picture(s, sets, recipes[s.pk]) for s in Surface.present.filter(project=project)]
     return cast(ProjectForm, {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
-        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "length_unit", "chainage_group", "chainage_word", "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
-        "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]} for s in all_standards().values()],
+        "settings": {k: getattr(project, k) for k in ("coordinate_reference", "length_unit", "chainage_group", "chainage_word",
+        "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
+        "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]}
+        for s in all_standards().values()],
         "roads": [
-            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds", "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k, v in r.course.items() if k != "elements"}}
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds",
+            "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k,
+            v in r.course.items() if k != "elements"}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
         "templates": [_template_picture(t) for t in Template.present.filter(project=project)],
         "sheet_sets": [
-            {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale", "section_interval", "band_interval", "drawing_number", "revision_mark")}
+            {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale",
+            "section_interval", "band_interval", "drawing_number", "revision_mark")}
             for s in SheetSet.present.filter(project=project, road__removed=False)
         ],
         "received": [
-            {"id": f.pk, "name": f.name, "format": f.format, "size": f.size, "sha256": f.sha256, "by": f.received_by.get_username(), "at": f.received_at.isoformat()}
-            for f in ReceivedFile.objects.filter(project=project, survey_sets__removed=False).distinct().defer("content").select_related("received_by")
+            {"id": f.pk, "name": f.name, "format": f.format, "size": f.size, "sha256": f.sha256, "by": f.received_by.get_username(),
+            "at": f.received_at.isoformat()}
+            for f in ReceivedFile.objects.filter(project=project,
+            survey_sets__removed=False).distinct().defer("content").select_related("received_by")
         ],
         "ledger": {"head": str(project.head), "undo": undo.label if undo else None, "redo": redo.label if redo else None},
     })  # fmt: skip
@@ -48,7 +55,8 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
 
 def _surface_picture(s: Surface, sets: dict[int, SurveySet], recipe: SurfaceRecipe) -> dict[str, Any]:
     sources = [
-        {"id": i, "name": sets[i].name, "file_id": sets[i].file_id, "revision": sets[i].revision, "layers": _layers(sets[i]), **sets[i].inventory}
+        {"id": i, "name": sets[i].name, "file_id": sets[i].file_id, "revision": sets[i].revision, "layers": _layers(sets[i]),
+        **sets[i].inventory}
         for i in s.sources if i in sets
     ]  # fmt: skip
     return {

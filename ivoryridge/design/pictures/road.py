@@ -99,7 +99,8 @@ def _findings(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
             problems["standard"] = _problem(error)
     accepted = inputs.departures
     return cast(RoadFindings, {
-        "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings] if r.corridor is not None else []),
+        "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings]
+        if r.corridor is not None else []),
         "departures": [{**f, **accepted[f["key"]]} for f in against if f["key"] in accepted],
         "problems": problems,
     })  # fmt: skip
@@ -123,7 +124,8 @@ def _crossfall(inputs: RoadInputs) -> CrossfallForm:
     d = turning.diagram
     return cast(CrossfallForm, {
         **settings, "station": rounded(d.station, 3), "left": rounded(d.left, 6), "right": rounded(d.right, 6), "normal": d.normal,
-        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else None} for b in d.bends],
+        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else None}
+        for b in d.bends],
     })  # fmt: skip
 
 
@@ -138,7 +140,8 @@ def _pis(inputs: RoadInputs, line: HorizontalAlignment | None) -> list[PIRow]:
     for i, (p, (pk, revision)) in enumerate(zip(pis, inputs.pi_rows or [(None, 0)] * len(pis), strict=True)):
         row: PIRow = {
             "id": pk, "revision": revision, "easting": p.easting, "northing": p.northing, "radius": p.radius,
-            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis, "straight_held": pk in inputs.held_straights,
+            "spiral_in": p.spiral_in, "spiral_out": p.spiral_out, "stations": None, "turn": 0, "held": pk in inputs.held_pis,
+            "straight_held": pk in inputs.held_straights,
         }  # fmt: skip
         if line is not None:
             own = np.flatnonzero(line.pi_of == i)
@@ -193,7 +196,8 @@ def _pvis(inputs: RoadInputs, r: RoadResults) -> list[PVIRow]:
         out.append({
             "id": row.id, "revision": row.revision, "anchor": cast(Any, row.anchor), "tangent_point": row.tangent_point, "pi": row.pi,
             "ahead": row.ahead, "station": round(p.station, 4), "elevation": p.elevation, "half_in": p.half_in, "half_out": p.half_out,
-            "circular": p.circular, "circle_differs": circle_differs(g_in, g_out, length) if p.circular and g_in is not None and g_out is not None else 0.0,
+            "circular": p.circular, "circle_differs": circle_differs(g_in, g_out, length)
+            if p.circular and g_in is not None and g_out is not None else 0.0,
             "length": length, "grade_in": g_in, "grade_out": g_out, "k": k, "kind": "crest" if change < 0 else "sag",
         })  # fmt: skip
     return out

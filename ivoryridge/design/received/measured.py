@@ -36,7 +36,8 @@ def line_vertices(project: Project, survey: int, layer: str) -> list[dict[str, f
     points, lines = _of_layer(project, survey, layer)
     if len(lines) > 1:
         raise BadValue(
-            "many-lines", f"There are {len(lines)} lines on the layer '{layer}'. Choose a layer with one line, or draw the road and snap to it.",
+            "many-lines", f"There are {len(lines)} lines on the layer '{layer}'. Choose a layer with one line, or draw the road and snap "
+            f"to it.",
             field="layer",
         )  # fmt: skip
     vertices = lines[0] if lines else points
@@ -88,12 +89,14 @@ def fit_picture(
     fit = _fit(points=points, held=tuple(kept.items()), bends=bends).get()
     drawn = fit.line.evaluate(sample_stations(fit.line, 100.0, 0.02))[0]
     return {
-        "pis": [{"easting": float(p.easting), "northing": float(p.northing), "radius": p.radius, "spiral_in": p.spiral_in, "spiral_out": p.spiral_out} for p in fit.pis],
+        "pis": [{"easting": float(p.easting), "northing": float(p.northing), "radius": p.radius, "spiral_in": p.spiral_in,
+        "spiral_out": p.spiral_out} for p in fit.pis],
         "bends": [
             {"turn": b.turn, "radius": b.radius, "spiral_in": b.spiral_in, "spiral_out": b.spiral_out, "start": b.start, "end": b.end,
              "rms": b.rms, "greatest": b.greatest, "held": list(b.held)}
             for b in fit.bends
         ],
         "line": np.round(drawn, 3), "points": np.round(points, 3), "station": np.round(fit.station, 3), "offset": np.round(fit.offset, 4),
-        "doubts": [_told_doubt(fit, d).as_dict() | {"bend": d.bend} for d in fit.doubts], "left_out": fit.left_out, "rms": fit.rms, "length": fit.line.end_station, "count": len(points),
+        "doubts": [_told_doubt(fit, d).as_dict() | {"bend": d.bend} for d in fit.doubts], "left_out": fit.left_out, "rms": fit.rms,
+        "length": fit.line.end_station, "count": len(points),
     }  # fmt: skip

@@ -46,7 +46,8 @@ def _words(sheets: SheetSet) -> dict[str, Any]:
     """What a person has set of the sheets and of what is written on them; no revisions, so that undo finds the paper again."""
     project = sheets.project
     return {k: getattr(sheets, k) for k in _OWN} | {
-        "units": project.length_unit, "project": project.name, "road": sheets.road.name, "coordinate_reference": project.coordinate_reference,
+        "units": project.length_unit, "project": project.name, "road": sheets.road.name,
+        "coordinate_reference": project.coordinate_reference,
         "chainage_group": project.chainage_group, "chainage_word": project.chainage_word,
         "equations": tuple((float(s), float(j)) for s, j in sheets.road.equations),
     }  # fmt: skip
@@ -162,6 +163,7 @@ def sheet_list(sheets: SheetSet) -> dict[str, Any]:
         if d.left_out
     ]
     return {
-        "frames": [{"number": f.number, "title": d.title, "from": f.start, "to": f.end, "corners": [list(c) for c in f.corners]} for f, d in zip(frames, plans, strict=True)],
+        "frames": [{"number": f.number, "title": d.title, "from": f.start, "to": f.end, "corners": [list(c) for c in f.corners]} for f,
+        d in zip(frames, plans, strict=True)],
         "section_sheets": len(across), "left_out": left_out,
     }  # fmt: skip

@@ -19,12 +19,22 @@ function packed(header: object, sections: (Float32Array | Uint32Array)[]): Array
 }
 
 afterEach(() => vi.unstubAllGlobals())
-const answer = (status: number, body: unknown) => vi.stubGlobal('fetch', vi.fn(async () => new Response(JSON.stringify(body), { status })))
+const answer = (status: number, body: unknown) =>
+  vi.stubGlobal(
+    'fetch',
+    vi.fn(async () => new Response(JSON.stringify(body), { status })),
+  )
 
 describe('packed geometry', () => {
   it('is read section by section', () => {
     const buffer = packed(
-      { origin: [412000, 687000], sections: [{ name: 'points', type: 'f', shape: [2, 3] }, { name: 'triangles', type: 'u', shape: [1, 3] }] },
+      {
+        origin: [412000, 687000],
+        sections: [
+          { name: 'points', type: 'f', shape: [2, 3] },
+          { name: 'triangles', type: 'u', shape: [1, 3] },
+        ],
+      },
       [new Float32Array([1, 2, 3, 4, 5, 6]), new Uint32Array([0, 1, 0])],
     )
     const p = unpack(buffer)
@@ -42,12 +52,24 @@ describe('answers of the server', () => {
     answer(409, { code: 'changed-since', message: 'Ben changed a PI.', where: { pi: 1 }, details: { theirs: { radius: 5 } } })
     const error = await api.patch('/x', {}).catch((e) => e as AppError)
     expect(error).toBeInstanceOf(AppError)
-    expect(error).toMatchObject({ status: 409, code: 'changed-since', message: 'Ben changed a PI.', where: { pi: 1 }, details: { theirs: { radius: 5 } } })
+    expect(error).toMatchObject({
+      status: 409,
+      code: 'changed-since',
+      message: 'Ben changed a PI.',
+      where: { pi: 1 },
+      details: { theirs: { radius: 5 } },
+    })
   })
   it('say so when there is no connection, and when the answer is no JSON', async () => {
-    vi.stubGlobal('fetch', vi.fn(async () => Promise.reject(new TypeError('network'))))
+    vi.stubGlobal(
+      'fetch',
+      vi.fn(async () => Promise.reject(new TypeError('network'))),
+    )
     await expect(api.get('/x')).rejects.toMatchObject({ code: 'offline', message: expect.stringContaining('cannot be reached') })
-    vi.stubGlobal('fetch', vi.fn(async () => new Response('<html>', { status: 502 })))
+    vi.stubGlobal(
+      'fetch',
+      vi.fn(async () => new Response('<html>', { status: 502 })),
+    )
     await expect(api.get('/x')).rejects.toMatchObject({ status: 502, message: 'The server answered 502.' })
   })
   it('send the token with writes and the body as JSON or as a form', async () => {
@@ -66,7 +88,15 @@ describe('answers of the server', () => {
 
 const spoken = new TextEncoder().encode('{"a":"2 m²"}\n{"b":2}\n')
 function answered(chunks: Uint8Array[], status = 200): Response {
-  return new Response(new ReadableStream({ start(c) { for (const chunk of chunks) c.enqueue(chunk); c.close() } }), { status })
+  return new Response(
+    new ReadableStream({
+      start(c) {
+        for (const chunk of chunks) c.enqueue(chunk)
+        c.close()
+      },
+    }),
+    { status },
+  )
 }
 async function linesOf(response: Response): Promise<string[]> {
   vi.stubGlobal('fetch', async () => response)

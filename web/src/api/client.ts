@@ -13,7 +13,12 @@ export class AppError extends Error {
 }
 
 function cookie(name: string): string {
-  return document.cookie.split('; ').find((c) => c.startsWith(`${name}=`))?.slice(name.length + 1) ?? ''
+  return (
+    document.cookie
+      .split('; ')
+      .find((c) => c.startsWith(`${name}=`))
+      ?.slice(name.length + 1) ?? ''
+  )
 }
 
 async function send(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<Response> {
@@ -35,7 +40,13 @@ async function send(method: string, path: string, body?: unknown, signal?: Abort
   }
   if (response.ok || response.status === 304) return response
   const told = await response.json().catch(() => null)
-  throw new AppError(response.status, told?.code ?? 'unknown', told?.message ?? `The server answered ${response.status}.`, told?.where, told?.details)
+  throw new AppError(
+    response.status,
+    told?.code ?? 'unknown',
+    told?.message ?? `The server answered ${response.status}.`,
+    told?.where,
+    told?.details,
+  )
 }
 
 export const api = {

@@ -77,7 +77,9 @@ export type Role = Project['role']
 export type SetPlace = Forms['PreviewSet']['place']
 export type VolumeWay = VolumesPicture['way']
 /** A job's result is what its work answers; a look at a file brings its preview. */
-export type JobPicture = Omit<Forms['JobPicture'], 'result'> & { result: { label?: string; told?: string[]; surface_id?: number; preview?: FilePreview } }
+export type JobPicture = Omit<Forms['JobPicture'], 'result'> & {
+  result: { label?: string; told?: string[]; surface_id?: number; preview?: FilePreview }
+}
 
 /** What may be changed of each thing by itself. */
 export interface Changes {

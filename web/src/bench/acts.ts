@@ -11,7 +11,10 @@ import { useUi } from '@/stores/ui'
 
 const DRAWN = 2000 // ms after which an act no longer waits for its design to be drawn: another road or a later act took its place
 
-export interface ActOptions { quiet?: boolean; silentFailure?: boolean }
+export interface ActOptions {
+  quiet?: boolean
+  silentFailure?: boolean
+}
 export type ObjectKind = keyof Changes
 
 interface Around {

@@ -31,10 +31,14 @@ export function useDesign(project: Ref<Project | null>, trial: Ref<RoadDesign | 
   })
   const saved = computed(() => (query.data.value?.road_id === ui.roadId ? query.data.value : null))
   const lastGood = shallowRef<RoadDesign | null>(null)
-  watch(saved, (now, before) => {
-    if (now && before && now.road_id !== before.road_id) lastGood.value = null
-    if (now) lastGood.value = keepGood(now, lastGood.value?.road_id === now.road_id ? lastGood.value : null)
-  }, { flush: 'sync' })
+  watch(
+    saved,
+    (now, before) => {
+      if (now && before && now.road_id !== before.road_id) lastGood.value = null
+      if (now) lastGood.value = keepGood(now, lastGood.value?.road_id === now.road_id ? lastGood.value : null)
+    },
+    { flush: 'sync' },
+  )
   const design = computed<RoadDesign | null>(() => {
     if (trial.value && trial.value.road_id === ui.roadId) return keepGood(trial.value, lastGood.value)
     return lastGood.value?.road_id === ui.roadId ? lastGood.value : saved.value
@@ -50,11 +54,14 @@ export function useDesign(project: Ref<Project | null>, trial: Ref<RoadDesign | 
     const pi = design.value?.pis[index]
     ui.selection = pi ? { kind: 'pi', index, id: pi.id } : null
   }
-  watch(() => saved.value?.pis, (pis) => {
-    const chosen = ui.selection
-    if (chosen?.kind !== 'pi' || !pis || chosen.id === null) return
-    const index = pis.findIndex((p) => p.id === chosen.id)
-    if (index !== chosen.index) ui.selection = index < 0 ? null : { ...chosen, index }
-  })
+  watch(
+    () => saved.value?.pis,
+    (pis) => {
+      const chosen = ui.selection
+      if (chosen?.kind !== 'pi' || !pis || chosen.id === null) return
+      const index = pis.findIndex((p) => p.id === chosen.id)
+      if (index !== chosen.index) ui.selection = index < 0 ? null : { ...chosen, index }
+    },
+  )
   return { saved, design, problems, settled, renewing, choosePi }
 }

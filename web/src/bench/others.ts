@@ -17,7 +17,9 @@ export function useOthers(project: Ref<Project | null>, tried: Ref<Map<number, L
   })
   const others = computed(() => {
     const there = new Set(project.value?.roads.map((r) => r.id))
-    return (query.data.value ?? []).filter((r) => r.road_id !== ui.roadId && there.has(r.road_id)).map((r) => tried.value.get(r.road_id) ?? r)
+    return (query.data.value ?? [])
+      .filter((r) => r.road_id !== ui.roadId && there.has(r.road_id))
+      .map((r) => tried.value.get(r.road_id) ?? r)
   })
   /** Why a road that hangs on the dragged one would not compute. */
   const othersWrong = computed(() => {

@@ -27,12 +27,19 @@ export function useProject(projectId: number, free: Ref<boolean>) {
   })
   /** Names of the other people who look at the project now. */
   const here = computed(() => headQuery.data.value?.here ?? [])
-  watch(() => [headQuery.data.value?.head, free.value] as const, ([head, now]) => {
-    const known = Number(project.value?.ledger.head ?? head)
-    if (now && head !== undefined && Number(head) > known) void client.invalidateQueries({ queryKey: ['project', projectId] })
-  })
+  watch(
+    () => [headQuery.data.value?.head, free.value] as const,
+    ([head, now]) => {
+      const known = Number(project.value?.ledger.head ?? head)
+      if (now && head !== undefined && Number(head) > known) void client.invalidateQueries({ queryKey: ['project', projectId] })
+    },
+  )
 
-  watch(() => project.value?.settings.length_unit ?? 'm', (name) => (units.value = UNITS[name]), { immediate: true, flush: 'sync' })
+  watch(
+    () => project.value?.settings.length_unit ?? 'm',
+    (name) => (units.value = UNITS[name]),
+    { immediate: true, flush: 'sync' },
+  )
   onScopeDispose(() => (units.value = UNITS.m))
 
   const road = computed(() => project.value?.roads.find((r) => r.id === ui.roadId) ?? null)
@@ -44,9 +51,13 @@ export function useProject(projectId: number, free: Ref<boolean>) {
   const template = computed(() => project.value?.templates.find((t) => t.id === road.value?.template_id) ?? null)
   const sheets = computed(() => project.value?.sheet_sets.find((s) => s.road_id === ui.roadId) ?? null)
   const canEdit = computed(() => project.value?.role !== 'viewer')
-  watch(() => project.value?.roads, (roads) => {
-    if (roads && !roads.some((r) => r.id === ui.roadId)) ui.roadId = roads[0]?.id ?? null
-  }, { immediate: true })
+  watch(
+    () => project.value?.roads,
+    (roads) => {
+      if (roads && !roads.some((r) => r.id === ui.roadId)) ui.roadId = roads[0]?.id ?? null
+    },
+    { immediate: true },
+  )
 
   /** How wide the project is, m: the greatest side of all that was measured; 10 km before there is anything. */
   const extent = computed(() => {

@@ -37,12 +37,16 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     failed,
   )
   /** Findings are drawn a few times a second at most: a drag should feel its shape first. */
-  const found = useThrottleFn((text: string, drag: number) => {
-    if (drag !== drags || !trial.value || text === judged) return
-    judged = text
-    const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
-    trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
-  }, FOUND, true)
+  const found = useThrottleFn(
+    (text: string, drag: number) => {
+      if (drag !== drags || !trial.value || text === judged) return
+      judged = text
+      const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
+      trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
+    },
+    FOUND,
+    true,
+  )
   /** Roads that hang on the dragged one, as they would be. */
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
   async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {

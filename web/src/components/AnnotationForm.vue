@@ -29,15 +29,27 @@ function take(wanted: string) {
 
 <template>
   <FoldGroup title="Annotation on the plan">
-    <label v-if="styles.length" class="pick">Style <select class="field" value="" aria-label="Saved style" data-test="annotation-style" @change="take(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option value="">take a saved one …</option><option v-for="s in styles" :key="s.name" :value="s.name">{{ s.name }}</option></select></label>
-    <NumberField label="For a plan at 1 :" :model-value="look.annotation.scale" :decimals="0" :least="50" :greatest="20000" test="annotation-scale" @change="(v) => v && set({ scale: v })" />
-    <NumberField label="Marks every" :model-value="look.annotation.tick" :decimals="0" :unit="units.length" :least="1" :greatest="10000" test="annotation-tick" @change="(v) => v !== null && set({ tick: v })" />
-    <NumberField label="Chainages every" :model-value="look.annotation.text" :decimals="0" :unit="units.length" test="annotation-text" :least="1" :greatest="10000" @change="(v) => v !== null && set({ text: v })" />
-    <NumberField label="Text height on paper" :model-value="look.annotation.size" :decimals="1" unit="mm" :least="0.5" :greatest="20" @change="(v) => v && set({ size: v })" />
-    <NumberField label="Away from the line" :model-value="look.annotation.away" :decimals="1" unit="mm" :least="0" :greatest="200" @change="(v) => v !== null && set({ away: v })" />
-    <label class="tick"><input type="checkbox" :checked="look.annotation.points" @change="set({ points: !look.annotation.points })" /> tangent points</label>
-    <label class="tick"><input type="checkbox" :checked="look.annotation.elements" @change="set({ elements: !look.annotation.elements })" /> radii, parameters and lengths of elements</label>
-    <div v-if="bench.canEdit.value" class="save"><input v-model="name" class="field" maxlength="60" placeholder="save as …" aria-label="Name of the style" data-test="annotation-name" @keydown.enter="save" /><button class="btn quiet" data-test="annotation-save" :disabled="!name.trim()" @click="save">Save style</button></div>
+    <label v-if="styles.length" class="pick">Style <select class="field" value="" aria-label="Saved style" data-test="annotation-style"
+        @change="take(($event.target as HTMLSelectElement).value); ($event.target as HTMLSelectElement).value = ''"><option
+        value="">take a saved one …</option><option v-for="s in styles" :key="s.name"
+        :value="s.name">{{ s.name }}</option></select></label>
+    <NumberField label="For a plan at 1 :" :model-value="look.annotation.scale" :decimals="0" :least="50" :greatest="20000"
+        test="annotation-scale" @change="(v) => v && set({ scale: v })" />
+    <NumberField label="Marks every" :model-value="look.annotation.tick" :decimals="0" :unit="units.length" :least="1" :greatest="10000"
+        test="annotation-tick" @change="(v) => v !== null && set({ tick: v })" />
+    <NumberField label="Chainages every" :model-value="look.annotation.text" :decimals="0" :unit="units.length" test="annotation-text"
+        :least="1" :greatest="10000" @change="(v) => v !== null && set({ text: v })" />
+    <NumberField label="Text height on paper" :model-value="look.annotation.size" :decimals="1" unit="mm" :least="0.5" :greatest="20"
+        @change="(v) => v && set({ size: v })" />
+    <NumberField label="Away from the line" :model-value="look.annotation.away" :decimals="1" unit="mm" :least="0" :greatest="200"
+        @change="(v) => v !== null && set({ away: v })" />
+    <label class="tick"><input type="checkbox" :checked="look.annotation.points" @change="set({ points: !look.annotation.points })"
+        /> tangent points</label>
+    <label class="tick"><input type="checkbox" :checked="look.annotation.elements" @change="set({ elements: !look.annotation.elements })"
+        /> radii, parameters and lengths of elements</label>
+    <div v-if="bench.canEdit.value" class="save"><input v-model="name" class="field" maxlength="60" placeholder="save as …"
+        aria-label="Name of the style" data-test="annotation-name" @keydown.enter="save" /><button class="btn quiet"
+        data-test="annotation-save" :disabled="!name.trim()" @click="save">Save style</button></div>
   </FoldGroup>
 </template>
 

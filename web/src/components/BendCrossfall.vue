@@ -12,7 +12,12 @@ const bench = useWorkbench()
 const turning = computed(() => bench.design.value?.crossfall ?? null)
 const bend = computed(() => turning.value?.bends.find((b) => b.pi === props.index) ?? null)
 const wrong = ref<Record<string, string>>({})
-const PLACES = [['level_in', 'Level at'], ['full_in', 'Full from'], ['full_out', 'Full to'], ['level_out', 'Level again at']] as const
+const PLACES = [
+  ['level_in', 'Level at'],
+  ['full_in', 'Full from'],
+  ['full_out', 'Full to'],
+  ['level_out', 'Level again at'],
+] as const
 async function act(call: Promise<unknown>, field: string) {
   wrong.value = {}
   const done = await call
@@ -32,18 +37,29 @@ function place(field: (typeof PLACES)[number][0], station: number | null) {
   <template v-if="index !== null">
     <template v-if="bend">
       <FoldGroup title="Crossfall" :note="bend.pinned ? 'pinned' : 'by the standard'">
-        <NumberField label="Full crossfall" kind="grade" :model-value="bend.rate" :decimals="1" unit="%" :disabled="!bench.canEdit.value" :wrong="wrong.rate" test="bend-rate" @change="(v) => v !== null && pin({ rate: v }, 'rate')" />
-        <NumberField v-for="[f, name] in PLACES" :key="f" :label="name" kind="station" :model-value="bend[f]" :decimals="2" :group="bench.style.value.group" :disabled="!bench.canEdit.value" :wrong="wrong[f]" :test="`bend-${f}`" @change="place(f, $event)" />
+        <NumberField label="Full crossfall" kind="grade" :model-value="bend.rate" :decimals="1" unit="%" :disabled="!bench.canEdit.value"
+            :wrong="wrong.rate" test="bend-rate" @change="(v) => v !== null && pin({ rate: v }, 'rate')" />
+        <NumberField v-for="[f, name] in PLACES" :key="f" :label="name" kind="station" :model-value="bend[f]" :decimals="2"
+            :group="bench.style.value.group" :disabled="!bench.canEdit.value" :wrong="wrong[f]" :test="`bend-${f}`"
+            @change="place(f, $event)" />
         <div v-if="bend.asked" class="value"><span>The standard asks for</span><b>{{ formatNumber(100 * bend.asked, 1) }} %</b></div>
-        <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend" @click="act(bench.remove('bend', bend!.pi_id!, quiet), 'rate')">Back to the standard's</button></div>
+        <div v-if="bend.pinned && bench.canEdit.value" class="actions"><button class="btn" data-test="unpin-bend"
+            @click="act(bench.remove('bend', bend!.pi_id!, quiet), 'rate')">Back to the standard's</button></div>
       </FoldGroup>
     </template>
   </template>
   <template v-else-if="turning">
     <FoldGroup title="Crossfall">
-      <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value" data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option value="on">by the standard</option><option value="off">not at all</option></select></label>
-      <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off" data-test="crossfall-axis" @change="setRoad({ axis: ($event.target as HTMLSelectElement).value as NonNullable<Changes['crossfall']['axis']> })"><option value="centre">the centre</option><option value="inner">the inner edge</option><option value="outer">the outer edge</option></select></label>
-      <NumberField label="Runoff on the tangent" kind="grade" :model-value="turning.share ?? 2 / 3" :decimals="0" unit="%" :disabled="!bench.canEdit.value || turning.off" @change="(v) => v !== null && setRoad({ share: v > 1 ? v / 100 : v })" />
+      <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value"
+          data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option
+          value="on">by the standard</option><option value="off">not at all</option></select></label>
+      <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off"
+          data-test="crossfall-axis"
+          @change="setRoad({ axis: ($event.target as HTMLSelectElement).value as NonNullable<Changes['crossfall']['axis']> })"><option
+          value="centre">the centre</option><option value="inner">the inner edge</option><option
+          value="outer">the outer edge</option></select></label>
+      <NumberField label="Runoff on the tangent" kind="grade" :model-value="turning.share ?? 2 / 3" :decimals="0" unit="%"
+          :disabled="!bench.canEdit.value || turning.off" @change="(v) => v !== null && setRoad({ share: v > 1 ? v / 100 : v })" />
       <p v-if="wrong.road" class="wrong" role="alert">{{ wrong.road }}</p>
     </FoldGroup>
   </template>

@@ -11,7 +11,10 @@ defineEmits<{ go: [] }>()
 </template>
 
 <style scoped>
-.empty { position: absolute; inset: 0; display: grid; place-content: center; justify-items: center; gap: 10px; padding: 20px; text-align: center; pointer-events: none; }
+.empty {
+  position: absolute; inset: 0; display: grid; place-content: center; justify-items: center; gap: 10px; padding: 20px;
+  text-align: center; pointer-events: none;
+}
 p { margin: 0; color: var(--faded); max-width: 42ch; }
 button { pointer-events: auto; }
 </style>

@@ -38,15 +38,22 @@ async function take(d: ExchangeDocument) {
 <template>
   <p v-if="!documents.length" class="faded">Nothing has been put there.</p>
   <div v-for="d in documents" :key="d.id" class="document" :class="d.state" data-test="document">
-    <b>{{ d.name }}</b> version {{ d.version }} <span class="faded">· {{ d.by }}, {{ d.at.slice(0, 10) }}{{ d.remark ? `: ${d.remark}` : '' }}</span>
+    <b>{{ d.name }}</b> version {{ d.version }} <span
+        class="faded">· {{ d.by }}, {{ d.at.slice(0, 10) }}{{ d.remark ? `: ${d.remark}` : '' }}</span>
     <div><span :class="{ wrong: d.state === 'newer' }">{{ WORDS[d.state] }}</span>
-      <button v-if="d.state === 'newer'" class="link" :disabled="!!busy" data-test="difference" @click="compare(d)">See the difference</button>
-      <button v-if="d.state !== 'taken' && bench.canEdit.value" class="link" :disabled="!!busy" data-test="take" @click="take(d)">{{ busy === d.id ? 'Working…' : d.state === 'newer' ? 'Take it instead' : 'Bring in' }}</button>
+      <button v-if="d.state === 'newer'" class="link" :disabled="!!busy" data-test="difference"
+          @click="compare(d)">See the difference</button>
+      <button v-if="d.state !== 'taken' && bench.canEdit.value" class="link" :disabled="!!busy" data-test="take"
+          @click="take(d)">{{ busy === d.id ? 'Working…' : d.state === 'newer' ? 'Take it instead' : 'Bring in' }}</button>
     </div>
     <div v-if="difference?.id === d.id" class="card" data-test="difference-told">
-      {{ formatNumber(difference.told.points_before, 0) }} points before, {{ formatNumber(difference.told.points_now, 0) }} now: {{ formatNumber(difference.told.gone, 0) }} gone, {{ formatNumber(difference.told.added, 0) }} added.
-      {{ difference.told.levels_changed ? `${formatNumber(difference.told.levels_changed, 0)} have another level, by up to ${sayLength(difference.told.greatest, 3)}.` : 'No level has changed.' }}
-      <button v-if="difference.told.place" class="link" @click="ui.goTo = { e: difference.told.place[0], n: difference.told.place[1] }">Show it</button>
+      {{ formatNumber(difference.told.points_before, 0) }} points before, {{ formatNumber(difference.told.points_now, 0) }} now:
+      {{ formatNumber(difference.told.gone, 0) }} gone, {{ formatNumber(difference.told.added, 0) }} added.
+      {{ difference.told.levels_changed
+        ? `${formatNumber(difference.told.levels_changed, 0)} have another level, by up to ${sayLength(difference.told.greatest, 3)}.`
+        : 'No level has changed.' }}
+      <button v-if="difference.told.place" class="link"
+          @click="ui.goTo = { e: difference.told.place[0], n: difference.told.place[1] }">Show it</button>
     </div>
   </div>
 </template>

@@ -33,11 +33,18 @@ function go() {
 async function take(way: DesignFinding['ways'][number]) {
   wrong.value = ''
   const d = bench.design.value!
-  const pi = d.pis[way.index], pvi = d.pvis[way.index]
+  const pi = d.pis[way.index],
+    pvi = d.pvis[way.index]
   const share = pvi?.length ? pvi.half_in / pvi.length : 0.5
-  const done = way.kind === 'pi'
-    ? await bench.change('pi', pi!.id!, way.values, { silentFailure: true })
-    : await bench.change('pvi', pvi!.id, { half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) }, { silentFailure: true })
+  const done =
+    way.kind === 'pi'
+      ? await bench.change('pi', pi!.id!, way.values, { silentFailure: true })
+      : await bench.change(
+          'pvi',
+          pvi!.id,
+          { half_in: way.values.length! * share, half_out: way.values.length! * (1 - share) },
+          { silentFailure: true },
+        )
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 async function settle(text: string) {
@@ -56,14 +63,16 @@ async function settle(text: string) {
     <div v-if="f?.remark" class="remark">Accepted by {{ f.by }}: {{ f.remark }}</div>
     <div v-if="why" class="why" data-test="finding-why">{{ f!.why }}</div>
     <div class="ways">
-      <template v-if="f && can && !f.remark"><button v-for="w in f.ways" :key="w.label" class="link" data-test="finding-way" @click="take(w)">{{ w.label }}</button></template>
+      <template v-if="f && can && !f.remark"><button v-for="w in f.ways" :key="w.label" class="link" data-test="finding-way"
+          @click="take(w)">{{ w.label }}</button></template>
       <button v-if="f && can && !f.remark" class="link" data-test="finding-accept" @click="remarking = !remarking">Accept …</button>
       <button v-if="f?.remark && can" class="link" data-test="finding-reopen" @click="settle('')">Open again</button>
       <button v-if="f" class="link" :aria-expanded="why" @click="why = !why">Why</button>
       <button v-if="finding.station_from !== null" class="link" data-test="finding-go" @click="go">Go there</button>
     </div>
     <form v-if="remarking" class="remarking" @submit.prevent="settle(remark)">
-      <input v-model="remark" class="field" maxlength="300" placeholder="Why it is accepted" aria-label="Why it is accepted" data-test="finding-remark" /><button class="btn primary" data-test="finding-settle">Accept</button>
+      <input v-model="remark" class="field" maxlength="300" placeholder="Why it is accepted" aria-label="Why it is accepted"
+          data-test="finding-remark" /><button class="btn primary" data-test="finding-settle">Accept</button>
     </form>
     <div v-if="wrong" class="wrong" role="alert">{{ wrong }}</div>
   </div>

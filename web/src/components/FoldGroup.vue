@@ -14,7 +14,8 @@ function turn(event: Event) {
 
 <template>
   <details :open="open" @toggle="turn">
-    <summary :data-test="test">{{ title }}<b v-if="count" :class="{ some: alarm }">{{ count }}</b><small v-if="note">{{ note }}</small></summary>
+    <summary :data-test="test">{{ title }}<b v-if="count" :class="{ some: alarm }">{{ count }}</b><small
+        v-if="note">{{ note }}</small></summary>
     <slot v-if="open" />
   </details>
 </template>

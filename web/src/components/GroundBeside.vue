@@ -9,16 +9,30 @@ import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const look = useLook()
-const others = computed(() => (bench.project.value?.surfaces ?? []).filter((s) => s.id !== bench.road.value?.surface_id && s.sources.length))
-const toggle = (id: number) => (look.longGround = { ...look.longGround, surfaces: look.longGround.surfaces.includes(id) ? look.longGround.surfaces.filter((s) => s !== id) : [...look.longGround.surfaces, id] })
-const add = (v: number | null) => v && !look.longGround.offsets.includes(v) && look.longGround.offsets.length < 6 && (look.longGround = { ...look.longGround, offsets: [...look.longGround.offsets, v] })
+const others = computed(() =>
+  (bench.project.value?.surfaces ?? []).filter((s) => s.id !== bench.road.value?.surface_id && s.sources.length),
+)
+const toggle = (id: number) =>
+  (look.longGround = {
+    ...look.longGround,
+    surfaces: look.longGround.surfaces.includes(id) ? look.longGround.surfaces.filter((s) => s !== id) : [...look.longGround.surfaces, id],
+  })
+const add = (v: number | null) =>
+  v &&
+  !look.longGround.offsets.includes(v) &&
+  look.longGround.offsets.length < 6 &&
+  (look.longGround = { ...look.longGround, offsets: [...look.longGround.offsets, v] })
 </script>
 
 <template>
   <FoldGroup title="Ground shown beside">
-    <div v-for="o in look.longGround.offsets" :key="o" class="value"><span>{{ sayLength(Math.abs(o), 2) }} {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet" :aria-label="`Do not show ${sayLength(o, 2)}`" @click="look.longGround = { ...look.longGround, offsets: look.longGround.offsets.filter((q) => q !== o) }">×</button></div>
+    <div v-for="o in look.longGround.offsets" :key="o"
+        class="value"><span>{{ sayLength(Math.abs(o), 2) }} {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet"
+        :aria-label="`Do not show ${sayLength(o, 2)}`"
+        @click="look.longGround = { ...look.longGround, offsets: look.longGround.offsets.filter((q) => q !== o) }">×</button></div>
     <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
-    <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="look.longGround.surfaces.includes(s.id)" @change="toggle(s.id)" /> {{ s.name }}</label>
+    <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="look.longGround.surfaces.includes(s.id)"
+        @change="toggle(s.id)" /> {{ s.name }}</label>
   </FoldGroup>
 </template>
 

@@ -27,7 +27,8 @@ const show = (f: GroundFinding) => f.place && (ui.goTo = { e: f.place[0], n: f.p
 
 <template>
   <p v-if="ground.failed.value" class="card fault" role="alert">{{ ground.failed.value }}</p>
-  <p v-else-if="ground.checking.value && (!ground.findings.value || ground.seen.value)" class="faded" role="status" data-test="ground-checking">The checks are running …</p>
+  <p v-else-if="ground.checking.value && (!ground.findings.value || ground.seen.value)" class="faded" role="status"
+      data-test="ground-checking">The checks are running …</p>
   <template v-if="ground.findings.value && !ground.seen.value">
     <p v-if="ground.findings.value.problem" class="card fault" data-test="ground-problem">{{ ground.findings.value.problem }}</p>
     <p v-if="!ground.findings.value.open.length" class="card good">The checks find nothing that is not answered.</p>
@@ -36,21 +37,29 @@ const show = (f: GroundFinding) => f.place && (ui.goTo = { e: f.place[0], n: f.p
       <div class="ways">
         <button v-if="f.place" class="link" @click="show(f)">Show it</button>
         <template v-if="bench.canEdit.value">
-          <button v-if="f.ways.includes('change_over')" class="link" data-test="change-over" @click="answer(f, 'change_over')">Change over</button>
+          <button v-if="f.ways.includes('change_over')" class="link" data-test="change-over"
+              @click="answer(f, 'change_over')">Change over</button>
           <button v-if="f.ways.includes('leave_out')" class="link" data-test="leave-out" @click="answer(f, 'leave_out')">Leave out</button>
-          <button v-if="f.ways.includes('keep')" class="link" data-test="keep" @click="keeping = keeping === f.key ? '' : f.key; wrong = ''">Keep</button>
+          <button v-if="f.ways.includes('keep')" class="link" data-test="keep"
+              @click="keeping = keeping === f.key ? '' : f.key; wrong = ''">Keep</button>
         </template>
       </div>
-      <NumberField v-if="bench.canEdit.value && f.ways.includes('set_level')" label="Set level" :model-value="null" :empty="f.level === null ? 'type it' : bareLength(f.level, 3)" unit="m" test="set-level" @change="(v) => answer(f, 'set_level', { level: v })" />
-      <button v-if="bench.canEdit.value && f.ways.includes('set_level') && f.level !== null" class="link" data-test="take-level" @click="answer(f, 'set_level')">Use {{ sayLength(f.level, 3) }}, the level around it</button>
+      <NumberField v-if="bench.canEdit.value && f.ways.includes('set_level')" label="Set level" :model-value="null"
+          :empty="f.level === null ? 'type it' : bareLength(f.level, 3)" unit="m" test="set-level"
+          @change="(v) => answer(f, 'set_level', { level: v })" />
+      <button v-if="bench.canEdit.value && f.ways.includes('set_level') && f.level !== null" class="link" data-test="take-level"
+          @click="answer(f, 'set_level')">Use {{ sayLength(f.level, 3) }}, the level around it</button>
       <form v-if="keeping === f.key" class="remark" @submit.prevent="answer(f, 'keep', { remark: remarks[f.key] ?? '' })">
-        <input v-model="remarks[f.key]" class="field" placeholder="Why it is kept" aria-label="Why it is kept" data-test="remark" /><button class="btn">Keep</button>
+        <input v-model="remarks[f.key]" class="field" placeholder="Why it is kept" aria-label="Why it is kept" data-test="remark"
+            /><button class="btn">Keep</button>
         <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
       </form>
     </div>
     <details v-if="ground.findings.value.kept.length">
       <summary>{{ ground.findings.value.kept.length }} kept with a remark</summary>
-      <div v-for="f in ground.findings.value.kept" :key="f.key" class="card">{{ f.sentence }}<br /><i>{{ f.remark }}</i> ({{ f.by }}) <button v-if="bench.canEdit.value" class="link" @click="answer(f, 'ask_again')">Ask again</button></div>
+      <div v-for="f in ground.findings.value.kept" :key="f.key" class="card">{{ f.sentence }}<br
+          /><i>{{ f.remark }}</i> ({{ f.by }}) <button v-if="bench.canEdit.value" class="link"
+          @click="answer(f, 'ask_again')">Ask again</button></div>
     </details>
   </template>
 </template>

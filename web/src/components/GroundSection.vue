@@ -7,7 +7,9 @@ import { bareLength, sayLength } from '@/lib/units'
 
 const props = defineProps<{ points: [number, number | null][] }>()
 defineEmits<{ close: [] }>()
-const W = 560, H = 150, PAD = { left: 48, right: 10, top: 10, bottom: 20 }
+const W = 560,
+  H = 150,
+  PAD = { left: 48, right: 10, top: 10, bottom: 20 }
 const known = computed(() => props.points.filter((p): p is [number, number] => p[1] !== null))
 const x = computed(() => scaleLinear([0, Math.max(props.points.at(-1)?.[0] ?? 1, 0.1)], [PAD.left, W - PAD.right]))
 const y = computed(() => {
@@ -17,21 +19,26 @@ const y = computed(() => {
 })
 const path = computed(() => {
   let pen = false
-  return props.points.map(([s, z]) => {
-    if (z === null) return ((pen = false), '')
-    const word = `${pen ? 'L' : 'M'}${x.value(s).toFixed(1)} ${y.value(z).toFixed(1)}`
-    pen = true
-    return word
-  }).join('')
+  return props.points
+    .map(([s, z]) => {
+      if (z === null) return ((pen = false), '')
+      const word = `${pen ? 'L' : 'M'}${x.value(s).toFixed(1)} ${y.value(z).toFixed(1)}`
+      pen = true
+      return word
+    })
+    .join('')
 })
 const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - x.value(0))))
 </script>
 
 <template>
   <section class="ground-section" aria-label="Section of the ground" data-test="ground-section">
-    <header><b>Section of the ground</b><span class="faded">{{ sayLength(points.at(-1)?.[0], 1) }} long, {{ formatNumber(ratio, 1) }} × vertical</span><button class="btn quiet" aria-label="Close the section" @click="$emit('close')">×</button></header>
+    <header><b>Section of the ground</b><span
+        class="faded">{{ sayLength(points.at(-1)?.[0], 1) }} long, {{ formatNumber(ratio, 1) }} × vertical</span><button
+        class="btn quiet" aria-label="Close the section" @click="$emit('close')">×</button></header>
     <svg v-if="known.length" :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H">
-      <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5" :y="y(t) + 4" text-anchor="end">{{ bareLength(t, 1) }}</text></g>
+      <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5"
+          :y="y(t) + 4" text-anchor="end">{{ bareLength(t, 1) }}</text></g>
       <text v-for="t in x.ticks(6)" :key="`x${t}`" :x="x(t)" :y="H - 5" text-anchor="middle">{{ bareLength(t, 0) }}</text>
       <path :d="path" class="line" />
     </svg>
@@ -40,7 +47,10 @@ const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - 
 </template>
 
 <style scoped>
-.ground-section { position: absolute; left: 50%; bottom: 34px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 4px 8px; font-size: 12px; max-width: 96%; box-shadow: 0 2px 8px #1d2a3322; }
+.ground-section {
+  position: absolute; left: 50%; bottom: 34px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule);
+  border-radius: 4px; padding: 4px 8px; font-size: 12px; max-width: 96%; box-shadow: 0 2px 8px #1d2a3322;
+}
 header { display: flex; gap: 12px; align-items: center; }
 header .btn { margin-left: auto; }
 .grid { stroke: #ebe5d8; }

@@ -16,7 +16,8 @@ async function move(index: number, by: number) {
   ids.splice(index + by, 0, ...ids.splice(index, 1))
   await props.ground.change({ sources: ids })
 }
-const leave = (id: number) => props.ground.change({ sources: props.ground.surface.value!.sources.filter((s) => s.id !== id).map((s) => s.id) })
+const leave = (id: number) =>
+  props.ground.change({ sources: props.ground.surface.value!.sources.filter((s) => s.id !== id).map((s) => s.id) })
 const sort = (s: SurveySource, key: string, role: GroundRole) => bench.change('survey', s.id, { roles: { [key]: role } })
 const rename = (s: SurveySource, event: Event) => {
   const name = (event.target as HTMLInputElement).value.trim()
@@ -29,19 +30,28 @@ const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsor
   <div v-for="(s, i) in ground.surface.value!.sources" :key="s.id" class="source" data-test="source">
     <div class="head">
       <span class="rank">{{ i + 1 }}</span>
-      <input class="field name" :value="s.name" :disabled="!bench.canEdit.value" :aria-label="`Name of survey ${i + 1}`" @change="rename(s, $event)" />
+      <input class="field name" :value="s.name" :disabled="!bench.canEdit.value" :aria-label="`Name of survey ${i + 1}`"
+          @change="rename(s, $event)" />
       <template v-if="bench.canEdit.value">
-        <button class="btn quiet" :disabled="i === 0" :aria-label="`${s.name}: more priority`" title="More priority" @click="move(i, -1)">↑</button>
-        <button class="btn quiet" :disabled="i + 1 === ground.surface.value!.sources.length" :aria-label="`${s.name}: less priority`" title="Less priority" @click="move(i, 1)">↓</button>
+        <button class="btn quiet" :disabled="i === 0" :aria-label="`${s.name}: more priority`" title="More priority"
+            @click="move(i, -1)">↑</button>
+        <button class="btn quiet" :disabled="i + 1 === ground.surface.value!.sources.length" :aria-label="`${s.name}: less priority`"
+            title="Less priority" @click="move(i, 1)">↓</button>
       </template>
     </div>
     <div class="faded told">
-      {{ formatNumber(s.points, 0) }} points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels {{ bareLength(s.levels[0], 2) }} to {{ bareLength(s.levels[1], 2) }}
+      {{ formatNumber(s.points, 0) }}
+      points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels
+      {{ bareLength(s.levels[0], 2) }} to {{ bareLength(s.levels[1], 2) }}
       <b v-if="unsorted(s)" class="wrong">· {{ unsorted(s) }} of {{ s.layers.length }} layers unsorted</b>
     </div>
-    <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`" @click="open = open === s.id ? null : s.id">{{ open === s.id ? 'Hide layers' : s.layers.length === 1 ? '1 layer' : `${s.layers.length} layers` }}</button>
-    <button v-if="bench.canEdit.value && ground.surface.value!.sources.length > 1" class="link" @click="leave(s.id)">Take out of the surface</button>
-    <div v-if="open === s.id" class="layers"><LayerRoles narrow :layers="s.layers" :disabled="!bench.canEdit.value" @change="(key, role) => sort(s, key, role)" /></div>
+    <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`"
+        @click="open = open === s.id ? null :
+        s.id">{{ open === s.id ? 'Hide layers' : s.layers.length === 1 ? '1 layer' : `${s.layers.length} layers` }}</button>
+    <button v-if="bench.canEdit.value && ground.surface.value!.sources.length > 1" class="link"
+        @click="leave(s.id)">Take out of the surface</button>
+    <div v-if="open === s.id" class="layers"><LayerRoles narrow :layers="s.layers" :disabled="!bench.canEdit.value"
+        @change="(key, role) => sort(s, key, role)" /></div>
   </div>
 </template>
 

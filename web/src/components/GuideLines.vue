@@ -5,15 +5,29 @@ import { computed } from 'vue'
 import { levelOn, type Guides, type Place } from '@/composables/useGuides'
 import { formatGrade } from '@/lib/format'
 
-const props = defineProps<{ guides: Guides; x: ScaleLinear<number, number>; y: ScaleLinear<number, number>; domain: [number, number]; draft: { line: [number, number, number]; text: string } | null; snapped: Place | null }>()
+const props = defineProps<{
+  guides: Guides
+  x: ScaleLinear<number, number>
+  y: ScaleLinear<number, number>
+  domain: [number, number]
+  draft: { line: [number, number, number]; text: string } | null
+  snapped: Place | null
+}>()
 const ARROWS = [0.86, 0.74, 0.62] // of the way across, where the gradient is written; neighbours differ, so that parallels can be read
 function picture(line: readonly [number, number, number], i: number) {
   const [a, b] = props.domain
   const s = a + (b - a) * ARROWS[i % ARROWS.length]!
   const [x0, y0, x1, y1] = [props.x(a), props.y(levelOn(line, a)), props.x(b), props.y(levelOn(line, b))]
-  return { path: `M${x0} ${y0}L${x1} ${y1}`, x: props.x(s), y: props.y(levelOn(line, s)), angle: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI }
+  return {
+    path: `M${x0} ${y0}L${x1} ${y1}`,
+    x: props.x(s),
+    y: props.y(levelOn(line, s)),
+    angle: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI,
+  }
 }
-const drawn = computed(() => props.guides.shown.value.map((g, i) => ({ id: g.id, text: `${g.id}  ${formatGrade(g.line[2])}`, ...picture(g.line, i) })))
+const drawn = computed(() =>
+  props.guides.shown.value.map((g, i) => ({ id: g.id, text: `${g.id}  ${formatGrade(g.line[2])}`, ...picture(g.line, i) })),
+)
 const next = computed(() => (props.draft ? { ...picture(props.draft.line, drawn.value.length), text: props.draft.text } : null))
 const crossings = computed(() => props.guides.crossings.value.filter((c) => c[2] >= props.domain[0] && c[2] <= props.domain[1]))
 </script>
@@ -22,10 +36,13 @@ const crossings = computed(() => props.guides.crossings.value.filter((c) => c[2]
   <g class="guides" data-test="guides">
     <g v-for="g in drawn" :key="g.id" :data-test="`guide-${g.id}`">
       <path :d="g.path" class="guide" />
-      <g :transform="`translate(${g.x} ${g.y}) rotate(${g.angle})`"><path d="M-4-4 6 0-4 4Z" class="arrow" /><text x="-10" y="-6" text-anchor="end">{{ g.text }}</text></g>
+      <g :transform="`translate(${g.x} ${g.y}) rotate(${g.angle})`"><path d="M-4-4 6 0-4 4Z" class="arrow" /><text x="-10" y="-6"
+          text-anchor="end">{{ g.text }}</text></g>
     </g>
-    <circle v-for="c in crossings" :key="c.join()" :cx="x(c[2])" :cy="y(c[3])" :r="c[1] ? 4 : 2.5" class="crossing" :class="{ end: !c[1] }" :data-test="c[1] ? `crossing-${c[0]}-${c[1]}` : undefined" />
-    <g v-if="next" class="draft"><path :d="next.path" class="guide" /><text :x="next.x - 8" :y="next.y - 8" text-anchor="end">{{ next.text }}</text></g>
+    <circle v-for="c in crossings" :key="c.join()" :cx="x(c[2])" :cy="y(c[3])" :r="c[1] ? 4 : 2.5" class="crossing"
+        :class="{ end: !c[1] }" :data-test="c[1] ? `crossing-${c[0]}-${c[1]}` : undefined" />
+    <g v-if="next" class="draft"><path :d="next.path" class="guide" /><text :x="next.x - 8" :y="next.y - 8"
+        text-anchor="end">{{ next.text }}</text></g>
     <circle v-if="snapped" :cx="x(snapped.s)" :cy="y(snapped.z)" r="8" class="snap" data-test="snapped" />
   </g>
 </template>

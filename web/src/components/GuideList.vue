@@ -22,15 +22,24 @@ const parent = (g: Guide) => {
     <FoldGroup title="Guide lines">
       <div v-for="g in guides" :key="g.id" class="guide" :data-test="`guide-row-${g.id}`">
         <div class="head"><b>{{ g.id }}</b><span>{{ formatGrade(g.line[2]) }}</span>
-          <template v-if="bench.canEdit.value"><button class="link" @click="change(g.id, { hidden: !g.hidden })">{{ g.hidden ? 'Show' : 'Hide' }}</button><button class="link" :data-test="`guide-delete-${g.id}`" @click="drop(g.id)">Delete</button></template></div>
-        <NumberField v-if="g.kind === 'grade'" label="Gradient" kind="grade" :decimals="3" unit="%" :model-value="g.grade!" :disabled="!bench.canEdit.value" :test="`guide-grade-${g.id}`" @change="(v) => v !== null && change(g.id, { grade: v })" />
+          <template v-if="bench.canEdit.value"><button class="link"
+              @click="change(g.id, { hidden: !g.hidden })">{{ g.hidden ? 'Show' : 'Hide' }}</button><button class="link"
+              :data-test="`guide-delete-${g.id}`" @click="drop(g.id)">Delete</button></template></div>
+        <NumberField v-if="g.kind === 'grade'" label="Gradient" kind="grade" :decimals="3" unit="%" :model-value="g.grade!"
+            :disabled="!bench.canEdit.value" :test="`guide-grade-${g.id}`" @change="(v) => v !== null && change(g.id, { grade: v })" />
         <template v-if="g.kind === 'grade'">
-          <NumberField label="Through chainage" kind="station" :decimals="3" :group="bench.style.value.group" :model-value="g.station!" :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { station: v })" />
-          <NumberField label="at level" :model-value="g.level!" unit="m" :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { level: v })" />
+          <NumberField label="Through chainage" kind="station" :decimals="3" :group="bench.style.value.group" :model-value="g.station!"
+              :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { station: v })" />
+          <NumberField label="at level" :model-value="g.level!" unit="m" :disabled="!bench.canEdit.value"
+              @change="(v) => v !== null && change(g.id, { level: v })" />
         </template>
-        <p v-else-if="g.kind === 'points'" class="faded">Through {{ bench.station(g.first![0]) }} at {{ bareLength(g.first![1], 3) }} and {{ bench.station(g.second![0]) }} at {{ bareLength(g.second![1], 3) }}</p>
+        <p v-else-if="g.kind === 'points'"
+            class="faded">Through {{ bench.station(g.first![0]) }} at {{ bareLength(g.first![1], 3) }} and
+            {{ bench.station(g.second![0]) }} at {{ bareLength(g.second![1], 3) }}</p>
         <template v-else>
-          <NumberField :label="g.rise! >= 0 ? 'Raised' : 'Lowered'" :model-value="Math.abs(g.rise!)" unit="m" :disabled="!bench.canEdit.value" :test="`guide-rise-${g.id}`" @change="(v) => v !== null && change(g.id, { rise: Math.sign(g.rise! || 1) * v })" />
+          <NumberField :label="g.rise! >= 0 ? 'Raised' : 'Lowered'" :model-value="Math.abs(g.rise!)" unit="m"
+              :disabled="!bench.canEdit.value" :test="`guide-rise-${g.id}`"
+              @change="(v) => v !== null && change(g.id, { rise: Math.sign(g.rise! || 1) * v })" />
           <p class="faded">from {{ parent(g) }}</p>
         </template>
       </div>

@@ -17,12 +17,17 @@ function hold(index: number, what: 'pi' | 'straight' | 'curve', held: boolean) {
 </script>
 
 <template>
-  <fieldset v-if="pi?.id && (bench.canEdit.value || pi.held || pi.straight_held || before?.straight_held)" class="holds" :disabled="!bench.canEdit.value">
+  <fieldset v-if="pi?.id && (bench.canEdit.value || pi.held || pi.straight_held || before?.straight_held)" class="holds"
+      :disabled="!bench.canEdit.value">
     <legend>Held</legend>
-    <label class="tick"><input type="checkbox" :checked="pi.held" data-test="hold-pi" @change="hold(index, 'pi', !pi.held)" /> the PI</label>
-    <label v-if="before" class="tick"><input type="checkbox" :checked="before.straight_held" data-test="hold-straight-before" @change="hold(index - 1, 'straight', !before.straight_held)" /> the straight from PI {{ index }}</label>
-    <label v-if="index + 1 < pis.length" class="tick"><input type="checkbox" :checked="pi.straight_held" data-test="hold-straight" @change="hold(index, 'straight', !pi.straight_held)" /> the straight to PI {{ index + 2 }}</label>
-    <label v-if="inner" class="tick"><input type="checkbox" :checked="curve" data-test="hold-curve" @change="hold(index, 'curve', !curve)" /> the curve, with all of these</label>
+    <label class="tick"><input type="checkbox" :checked="pi.held" data-test="hold-pi" @change="hold(index, 'pi', !pi.held)"
+        /> the PI</label>
+    <label v-if="before" class="tick"><input type="checkbox" :checked="before.straight_held" data-test="hold-straight-before"
+        @change="hold(index - 1, 'straight', !before.straight_held)" /> the straight from PI {{ index }}</label>
+    <label v-if="index + 1 < pis.length" class="tick"><input type="checkbox" :checked="pi.straight_held" data-test="hold-straight"
+        @change="hold(index, 'straight', !pi.straight_held)" /> the straight to PI {{ index + 2 }}</label>
+    <label v-if="inner" class="tick"><input type="checkbox" :checked="curve" data-test="hold-curve" @change="hold(index, 'curve', !curve)"
+        /> the curve, with all of these</label>
   </fieldset>
 </template>
 

@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Look before you bring in: what a file holds, how it was read, what is wrong or doubtful, a quick plan; nothing is stored until it is accepted. */
+/**
+ * Look before you bring in: what a file holds, how it was read, what is wrong or doubtful, a quick plan; nothing is stored until it is
+ * accepted.
+ */
 import Dialog from 'primevue/dialog'
 import { computed, nextTick, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
@@ -10,7 +13,7 @@ import SortingRules from '@/components/SortingRules.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { drawQuickPlan } from '@/canvas/plan/quickPlan'
 import { formatNumber } from '@/lib/format'
-import { bareLength, sayLength } from '@/lib/units'
+import { bareLength, sayLength, units, UNITS } from '@/lib/units'
 
 /** `received`: a file on the shelf that is read again, perhaps in another way. */
 const props = defineProps<{ received?: { id: number; name: string } | null }>()
@@ -26,10 +29,31 @@ const job = ref<JobPicture | null>(null)
 const target = ref<number>(bench.surface.value?.id ?? 0)
 const targetChosen = ref(false)
 const thumb = useTemplateRef<HTMLCanvasElement>('thumb')
-const WANTED = [['easting', 'Easting'], ['northing', 'Northing'], ['elevation', 'Level'], ['code', 'Code'], ['attribute', 'Attribute'], ['name', 'Point name']] as const
-const DELIMITERS = [[';', 'semicolon'], [',', 'comma'], ['\t', 'tab'], [' ', 'space'], ['|', 'bar']] as const
-const PLACES: [SetPlace, string][] = [['join', 'into the surface below'], ['apart', 'a surface of its own'], ['leave', 'leave it out']]
-const SEVERITIES = [['fault', 'Wrong'], ['doubt', 'Doubtful'], ['note', 'Told']] as const
+const WANTED = [
+  ['easting', 'Easting'],
+  ['northing', 'Northing'],
+  ['elevation', 'Level'],
+  ['code', 'Code'],
+  ['attribute', 'Attribute'],
+  ['name', 'Point name'],
+] as const
+const DELIMITERS = [
+  [';', 'semicolon'],
+  [',', 'comma'],
+  ['\t', 'tab'],
+  [' ', 'space'],
+  ['|', 'bar'],
+] as const
+const PLACES: [SetPlace, string][] = [
+  ['join', 'into the surface below'],
+  ['apart', 'a surface of its own'],
+  ['leave', 'leave it out'],
+]
+const SEVERITIES = [
+  ['fault', 'Wrong'],
+  ['doubt', 'Doubtful'],
+  ['note', 'Told'],
+] as const
 
 /** Roles set by hand here; they win over the rules. */
 const roles = ref<Record<string, GroundRole>>({})
@@ -43,7 +67,17 @@ function form(): FormData {
   const f = new FormData()
   f.append('upload', String(upload.value))
   f.append('received', String(props.received?.id ?? 0))
-  f.append('options', JSON.stringify({ ...layout.value, ...moved.value, roles: roles.value, sets: places.value, ...(rules.value ? { rules: rules.value } : {}), ...(tolerance.value ? { tolerance: tolerance.value } : {}) }))
+  f.append(
+    'options',
+    JSON.stringify({
+      ...layout.value,
+      ...moved.value,
+      roles: roles.value,
+      sets: places.value,
+      ...(rules.value ? { rules: rules.value } : {}),
+      ...(tolerance.value ? { tolerance: tolerance.value } : {}),
+    }),
+  )
   f.append('surface_id', String(target.value))
   return f
 }
@@ -59,7 +93,10 @@ async function look(keepLayout = false) {
     if (mine !== looks) return
     preview.value = found
     const r = found.reading
-    layout.value = r.columns ? ({ ...r, columns: { easting: -1, northing: -1, elevation: -1, code: -1, attribute: -1, name: -1, ...r.columns } } as Layout) : null
+    layout.value = r.columns
+      ? ({ ...r, columns: { easting: -1, northing: -1, elevation: -1, code: -1, attribute: -1, name: -1, ...r.columns } } as Layout)
+      : null
+    if (!keepLayout && unitless.value && units.value.metre !== 1 && moved.value.factor === undefined) inUnit(units.value.metre)
     if (!targetChosen.value) target.value = found.far ? 0 : (bench.surface.value?.id ?? 0)
   } catch (error) {
     if (mine !== looks) return
@@ -92,6 +129,13 @@ function takeWay(way: WayOut) {
   moved.value = way.options
   void look(true)
 }
+/** The file says nothing of its unit: text files never do, a drawing may not. In a project in feet it is taken to be in feet. */
+const unitless = computed(() => !!preview.value?.reading.columns || !!preview.value?.findings.some((f) => f.code === 'units-unsaid'))
+const UNIT_WORDS = { m: 'metres', ft: 'feet', 'us-ft': 'US survey feet' }
+function inUnit(factor: number) {
+  moved.value = { ...moved.value, factor }
+  void look(true)
+}
 function undoWay() {
   moved.value = {}
   void look(true)
@@ -99,7 +143,11 @@ function undoWay() {
 const movedTold = computed(() => {
   const r = preview.value?.reading
   if (!r) return ''
-  const words = [r.swapped && 'easting and northing changed over', r.factor && r.factor !== 1 && `all lengths × ${formatNumber(r.factor, 4)}`, r.east && `${sayLength(r.east, 0)} added to eastings`].filter(Boolean)
+  const words = [
+    r.swapped && 'easting and northing changed over',
+    r.factor && r.factor !== 1 && `all lengths × ${formatNumber(r.factor, 4)}`,
+    r.east && `${sayLength(r.east, 0)} added to eastings`,
+  ].filter(Boolean)
   return words.join(', ')
 })
 const layers = computed(() => preview.value?.sets.filter((s) => s.place !== 'leave').flatMap((s) => s.layers) ?? [])
@@ -169,7 +217,9 @@ function split(row: string): string[] {
 }
 const columns = computed(() => Math.max(0, ...cells.value.map((c) => c.length)))
 const roleOf = (i: number) => WANTED.find(([k]) => layout.value?.columns[k] === i)?.[1] ?? ''
-const counts = computed(() => SEVERITIES.map(([s, word]) => ({ s, word, n: preview.value?.findings.filter((f) => f.severity === s).length ?? 0 })).filter((c) => c.n))
+const counts = computed(() =>
+  SEVERITIES.map(([s, word]) => ({ s, word, n: preview.value?.findings.filter((f) => f.severity === s).length ?? 0 })).filter((c) => c.n),
+)
 const sorted = computed(() => SEVERITIES.flatMap(([s]) => preview.value?.findings.filter((f) => f.severity === s) ?? []))
 const ready = computed(() => !!preview.value?.sets.some((s) => s.place !== 'leave') && !preview.value.error && !busy.value)
 
@@ -180,50 +230,76 @@ watch(preview, async (p) => {
 </script>
 
 <template>
-  <Dialog visible modal :header="received ? 'Read a received file again' : 'Bring in a file'" :style="{ width: '860px' }" :breakpoints="{ '900px': '96vw' }" @update:visible="emit('close')">
-    <label v-if="!received" class="file btn">{{ name ? 'Choose another file' : 'Choose a file' }}<input type="file" accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml,.dxf,.json,.geojson,.tif,.tiff,.las,.laz" class="visually-hidden" data-test="import-file" @change="choose" /></label>
+  <Dialog visible modal :header="received ? 'Read a received file again' : 'Bring in a file'" :style="{ width: '860px' }"
+      :breakpoints="{ '900px': '96vw' }" @update:visible="emit('close')">
+    <label v-if="!received" class="file btn">{{ name ? 'Choose another file' : 'Choose a file' }}<input type="file"
+        accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml,.dxf,.json,.geojson,.tif,.tiff,.las,.laz" class="visually-hidden"
+        data-test="import-file" @change="choose" /></label>
     <span class="faded name">{{ name || 'Points as text (CSV), LandXML, DXF, GeoJSON, Esri grid, GeoTIFF, LAS or LAZ' }} {{ busy }}</span>
     <p v-if="wrong" class="wrong" role="alert" data-test="import-wrong">{{ wrong }}</p>
     <template v-if="preview">
+      <label v-if="unitless" class="into">Lengths in the file are <select class="field" :value="moved.factor ?? 1" data-test="file-unit"
+          @change="inUnit(Number(($event.target as HTMLSelectElement).value))"><option v-for="u in UNITS" :key="u.name"
+          :value="u.metre">{{ UNIT_WORDS[u.name] }}</option></select></label>
       <div v-if="layout" class="reading">
-        <label>Columns are divided by <select v-model="layout.delimiter" class="field" data-test="delimiter" @change="look(true)"><option v-for="[d, n] in DELIMITERS" :key="n" :value="d">{{ n }}</option></select></label>
+        <label>Columns are divided by <select v-model="layout.delimiter" class="field" data-test="delimiter" @change="look(true)"><option
+            v-for="[d, n] in DELIMITERS" :key="n" :value="d">{{ n }}</option></select></label>
         <label><input v-model="layout.decimal_comma" type="checkbox" @change="look(true)" /> decimal comma</label>
         <label><input v-model="layout.header" type="checkbox" @change="look(true)" /> first line is a header</label>
-        <label v-for="[k, n] in WANTED" :key="k">{{ n }} <select v-model.number="layout.columns[k]" class="field" :data-test="`column-${k}`" @change="look(true)"><option :value="-1">none</option><option v-for="i in columns" :key="i" :value="i - 1">{{ layout.names[i - 1] ?? `column ${i}` }}</option></select></label>
+        <label v-for="[k, n] in WANTED" :key="k">{{ n }} <select v-model.number="layout.columns[k]" class="field"
+            :data-test="`column-${k}`" @change="look(true)"><option :value="-1">none</option><option v-for="i in columns" :key="i"
+            :value="i - 1">{{ layout.names[i - 1] ?? `column ${i}` }}</option></select></label>
       </div>
       <p v-if="preview.error" class="wrong" role="alert" data-test="preview-error">{{ preview.error }}</p>
-      <p v-if="movedTold" class="card note" data-test="moved-told">Taken with {{ movedTold }}. <button class="link" @click="undoWay">Take it as it came</button></p>
+      <p v-if="movedTold" class="card note" data-test="moved-told">Taken with {{ movedTold }}. <button class="link"
+          @click="undoWay">Take it as it came</button></p>
       <div class="both">
         <div class="left">
           <table v-if="cells.length" class="grid" data-test="preview-rows">
             <thead><tr><th v-for="i in columns" :key="i">{{ roleOf(i - 1) || '–' }}</th></tr></thead>
-            <tbody><tr v-for="(c, i) in cells" :key="i"><td v-for="j in columns" :key="j" :class="{ num: roleOf(j - 1) }">{{ c[j - 1] }}</td></tr></tbody>
+            <tbody><tr v-for="(c, i) in cells" :key="i"><td v-for="j in columns" :key="j"
+                :class="{ num: roleOf(j - 1) }">{{ c[j - 1] }}</td></tr></tbody>
           </table>
           <div v-for="(s, i) in preview.sets" :key="s.name" class="inventory" :class="{ left: s.place === 'leave' }" data-test="inventory">
             <b>{{ s.name }}</b>
-            <select v-if="preview.sets.length > 1" class="field where" :value="s.place" :aria-label="`Where ${s.name} goes`" :data-test="`place-${i}`" @change="put(i, ($event.target as HTMLSelectElement).value as SetPlace)"><option v-for="[p, word] in PLACES" :key="p" :value="p">{{ word }}</option></select><br />
+            <select v-if="preview.sets.length > 1" class="field where" :value="s.place" :aria-label="`Where ${s.name} goes`"
+                :data-test="`place-${i}`" @change="put(i, ($event.target as HTMLSelectElement).value as SetPlace)"><option
+                v-for="[p, word] in PLACES" :key="p" :value="p">{{ word }}</option></select><br />
             {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} lines, {{ formatNumber(s.faces, 0) }} faces<br />
-            E {{ bareLength(s.extent[0], 2) }} to {{ bareLength(s.extent[2], 2) }}, N {{ bareLength(s.extent[1], 2) }} to {{ bareLength(s.extent[3], 2) }}<br />
+            E {{ bareLength(s.extent[0], 2) }} to {{ bareLength(s.extent[2], 2) }}, N {{ bareLength(s.extent[1], 2) }} to
+            {{ bareLength(s.extent[3], 2) }}<br />
             levels {{ bareLength(s.levels[0], 3) }} to {{ sayLength(s.levels[1], 3) }}
             <LayerRoles v-if="s.layers.length && s.place !== 'leave'" :layers="s.layers" @change="(key, role) => sort(key, role)" />
-            <span v-if="!s.layers.length && s.codes.length > 1 " class="faded"><br />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
+            <span v-if="!s.layers.length && s.codes.length > 1 " class="faded"><br
+                />codes: {{ s.codes.map(([c, n]) => `${c} (${formatNumber(n, 0)})`).join(', ') }}</span>
           </div>
         </div>
         <canvas ref="thumb" width="280" height="220" aria-label="Quick plan of the file" />
       </div>
-      <p v-if="counts.length" class="counts" data-test="finding-counts"><b v-for="c in counts" :key="c.s" :class="c.s">{{ c.word }}: {{ c.n }}</b></p>
-      <div v-for="f in sorted" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }} <button v-if="f.way" class="link" data-test="finding-way" @click="takeWay(f.way)">{{ f.way.label }}</button></div>
-      <p v-if="layers.length" :class="{ wrong: unsorted }" data-test="sorted-told">{{ unsorted ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.` : `All ${layers.length} layers have a role.` }}</p>
+      <p v-if="counts.length" class="counts" data-test="finding-counts"><b v-for="c in counts" :key="c.s"
+          :class="c.s">{{ c.word }}: {{ c.n }}</b></p>
+      <div v-for="f in sorted" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }} <button
+          v-if="f.way" class="link" data-test="finding-way" @click="takeWay(f.way)">{{ f.way.label }}</button></div>
+      <p v-if="layers.length" :class="{ wrong: unsorted }"
+          data-test="sorted-told">{{ unsorted
+            ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.`
+            : `All ${layers.length} layers have a role.` }}</p>
       <details v-if="layers.length" class="rules"><summary data-test="preview-rules">Sorting rules</summary>
         <SortingRules ref="sorting" :layers="layers" :by-hand="roles" @draft="tryRules" />
-        <button v-if="Object.keys(roles).length" class="link" data-test="keep-as-rules" @click="sorting?.keep()">Make rules of the roles set by hand</button>
+        <button v-if="Object.keys(roles).length" class="link" data-test="keep-as-rules"
+            @click="sorting?.keep()">Make rules of the roles set by hand</button>
       </details>
       <p v-if="preview.reference" class="card doubt" data-test="reference-told">{{ preview.reference }}</p>
-      <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance" :least="0.001" :greatest="10" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
-      <label class="into">Add to <select v-model.number="target" class="field" data-test="import-target" @change="targetChosen = true"><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
+      <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance"
+          :least="0.001" :greatest="10" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
+      <label class="into">Add to <select v-model.number="target" class="field" data-test="import-target"
+          @change="targetChosen = true"><option v-for="s in bench.project.value?.surfaces" :key="s.id"
+          :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
     </template>
     <template #footer>
-      <div v-if="job" class="job" data-test="job"><progress :value="job.done" :max="job.total || 4" /> {{ job.message || 'Waiting for the worker' }} <button class="btn" data-test="job-cancel" @click="cancelJob">Cancel</button></div>
+      <div v-if="job" class="job" data-test="job"><progress :value="job.done" :max="job.total || 4"
+          /> {{ job.message || 'Waiting for the worker' }} <button class="btn" data-test="job-cancel"
+          @click="cancelJob">Cancel</button></div>
       <button v-if="!job" class="btn" @click="emit('close')">Go back, store nothing</button>
       <button class="btn primary" :disabled="!ready" data-test="import-accept" @click="accept">Bring in</button>
     </template>

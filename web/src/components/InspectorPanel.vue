@@ -12,7 +12,16 @@ import SheetsPanel from '@/stages/SheetsPanel.vue'
 import { useUi } from '@/stores/ui'
 
 const ui = useUi()
-const PANELS = { ground: GroundPanel, line: LinePanel, levels: LevelsPanel, sections: SectionsPanel, road: RoadPanel, junctions: JunctionsPanel, earthwork: EarthworkPanel, sheets: SheetsPanel }
+const PANELS = {
+  ground: GroundPanel,
+  line: LinePanel,
+  levels: LevelsPanel,
+  sections: SectionsPanel,
+  road: RoadPanel,
+  junctions: JunctionsPanel,
+  earthwork: EarthworkPanel,
+  sheets: SheetsPanel,
+}
 const panel = computed(() => PANELS[ui.stage])
 </script>
 

@@ -11,7 +11,13 @@ import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 
 type Word = 'radius' | 'spiral_in' | 'spiral_out' | 'start' | 'end'
-const WORDS: [Word, string][] = [['radius', 'Radius'], ['spiral_in', 'Transition in'], ['spiral_out', 'Transition out'], ['start', 'Starts at'], ['end', 'Ends at']]
+const WORDS: [Word, string][] = [
+  ['radius', 'Radius'],
+  ['spiral_in', 'Transition in'],
+  ['spiral_out', 'Transition out'],
+  ['start', 'Starts at'],
+  ['end', 'Ends at'],
+]
 const bench = useWorkbench()
 const ui = useUi()
 const chosen = ref('')
@@ -42,12 +48,21 @@ async function ask() {
       pis.value = found.pis
       ui.proposal = { line: found.pis.map((p) => [p.easting, p.northing]), points: [], leftOut: [] }
     } else {
-      const found = await api.post<LineFit>(`/projects/${bench.projectId}/line-fit`, { survey, layer, held: held.value, bends: Object.keys(held.value).length ? (fit.value?.bends.length ?? null) : null })
+      const found = await api.post<LineFit>(`/projects/${bench.projectId}/line-fit`, {
+        survey,
+        layer,
+        held: held.value,
+        bends: Object.keys(held.value).length ? (fit.value?.bends.length ?? null) : null,
+      })
       if (mine !== asked) return
       fit.value = found
       pis.value = found.pis
       const every = Math.max(Math.ceil(found.points.length / 800), 1)
-      ui.proposal = { line: found.line, points: found.points.filter((_, i) => i % every === 0), leftOut: found.left_out.filter((_, i) => i % every === 0) }
+      ui.proposal = {
+        line: found.line,
+        points: found.points.filter((_, i) => i % every === 0),
+        leftOut: found.left_out.filter((_, i) => i % every === 0),
+      }
     }
   } catch (error) {
     if (!(error instanceof AppError)) throw error
@@ -73,7 +88,17 @@ function hold(i: number, word: Word, value: number | null) {
 /** Radii to the step in which such radii are usually given (common practice). */
 const rounded = (r: number) => Math.round(r / (r < 100 ? 1 : r < 500 ? 5 : 10)) * (r < 100 ? 1 : r < 500 ? 5 : 10)
 function roundAll() {
-  held.value = Object.fromEntries(fit.value!.bends.map((b, i) => [i, { ...held.value[i], radius: rounded(b.radius), spiral_in: Math.round(b.spiral_in / 5) * 5, spiral_out: Math.round(b.spiral_out / 5) * 5 }]))
+  held.value = Object.fromEntries(
+    fit.value!.bends.map((b, i) => [
+      i,
+      {
+        ...held.value[i],
+        radius: rounded(b.radius),
+        spiral_in: Math.round(b.spiral_in / 5) * 5,
+        spiral_out: Math.round(b.spiral_out / 5) * 5,
+      },
+    ]),
+  )
   void ask()
 }
 function release() {
@@ -85,10 +110,17 @@ const summary = computed(() => {
   const f = fit.value
   if (!f) return ''
   const out = f.left_out.filter(Boolean).length
-  return `${f.count} points, ${f.bends.length} bends. They lie ${formatNumber(1000 * f.rms, 0)} mm (root mean square) beside the line${out ? `; ${out === 1 ? '1 lies far off and is' : `${out} lie far off and are`} not followed` : ''}.`
+  const left = out === 1 ? '; 1 lies far off and is not followed' : out ? `; ${out} lie far off and are not followed` : ''
+  const beside = `${formatNumber(1000 * f.rms, 0)} mm (root mean square)`
+  return `${f.count} points, ${f.bends.length} bends. They lie ${beside} beside the line${left}.`
 })
 async function makeRoad() {
-  const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/roads`, { name: choices.value.find((c) => c.id === chosen.value)?.road ?? 'Road', pis: pis.value }))
+  const done = await bench.act(() =>
+    api.post<Acted>(`/projects/${bench.projectId}/roads`, {
+      name: choices.value.find((c) => c.id === chosen.value)?.road ?? 'Road',
+      pis: pis.value,
+    }),
+  )
   if (done?.road_id) {
     ui.roadId = done.road_id
     ui.tool = ''
@@ -103,31 +135,47 @@ onBeforeUnmount(() => (ui.proposal = null))
 
 <template>
   <h2>Fit line <small>stage 2</small></h2>
-  <label class="pick">Along <select v-model="chosen" class="field" data-test="fit-measured"><option value="">measured points or a line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select></label>
-  <label class="pick">Make <select v-model="way" class="field" data-test="fit-way"><option value="fit">straights and bends</option><option value="vertices">a PI at every vertex</option></select></label>
-  <p v-if="!chosen" class="faded">Choose what was measured along an existing road, in its order. Straights, arcs and transitions are laid through it by least squares.</p>
+  <label class="pick">Along <select v-model="chosen" class="field" data-test="fit-measured"><option
+      value="">measured points or a line …</option><option v-for="c in choices" :key="c.id"
+      :value="c.id">{{ c.name }}</option></select></label>
+  <label class="pick">Make <select v-model="way" class="field" data-test="fit-way"><option value="fit">straights and bends</option><option
+      value="vertices">a PI at every vertex</option></select></label>
+  <p v-if="!chosen"
+      class="faded">Choose what was measured along an existing road, in its order. Straights, arcs and transitions are laid through it by
+      least squares.</p>
   <p v-if="busy" class="faded" role="status">Fitting …</p>
   <p v-if="wrong" class="wrong" role="alert" data-test="fit-wrong">{{ wrong }}</p>
   <template v-if="fit">
     <p data-test="fit-told">{{ summary }}</p>
-    <div v-for="d in fit.doubts" :key="d.sentence" class="card doubt" data-test="fit-doubt">{{ d.sentence }} <button v-if="d.bend >= 0 && d.bend !== bend" class="link" @click="bend = d.bend">Show it</button></div>
+    <div v-for="d in fit.doubts" :key="d.sentence" class="card doubt" data-test="fit-doubt">{{ d.sentence }} <button
+        v-if="d.bend >= 0 && d.bend !== bend" class="link" @click="bend = d.bend">Show it</button></div>
     <table v-if="fit.bends.length" class="grid" aria-label="Bends">
-      <thead><tr><th>Bend</th><th class="num">Radius {{ units.length }}</th><th class="num">rms mm</th><th class="num">most mm</th></tr></thead>
-      <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`" @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td class="num">{{ bareLength(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
+      <thead><tr><th>Bend</th><th class="num">Radius {{ units.length }}</th><th class="num">rms mm</th><th
+          class="num">most mm</th></tr></thead>
+      <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`"
+          @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td
+          class="num">{{ bareLength(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td
+          class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
     </table>
     <template v-if="fit.bends[bend]">
       <h3>Bend {{ bend + 1 }} <small>typed values are held, the rest follows</small></h3>
       <div v-for="[w, name] in WORDS" :key="w" class="word">
-        <NumberField :label="name" :kind="w === 'start' || w === 'end' ? 'station' : 'number'" :model-value="fit.bends[bend]![w]" :decimals="2" :unit="w === 'start' || w === 'end' ? '' : 'm'" :group="bench.style.value.group" :test="`fit-${w}`" @change="hold(bend, w, $event)" />
-        <button v-if="isHeld(bend, w)" class="btn quiet" :aria-label="`Release ${name.toLowerCase()}`" title="Release" @click="hold(bend, w, null)">×</button>
+        <NumberField :label="name" :kind="w === 'start' || w === 'end' ? 'station' : 'number'" :model-value="fit.bends[bend]![w]"
+            :decimals="2" :unit="w === 'start' || w === 'end' ? '' : 'm'" :group="bench.style.value.group" :test="`fit-${w}`"
+            @change="hold(bend, w, $event)" />
+        <button v-if="isHeld(bend, w)" class="btn quiet" :aria-label="`Release ${name.toLowerCase()}`" title="Release"
+            @click="hold(bend, w, null)">×</button>
       </div>
     </template>
-    <div class="actions"><button v-if="fit.bends.length" class="btn" data-test="fit-round" @click="roundAll">Round the values</button><button v-if="Object.keys(held).length" class="btn" @click="release">Release all</button></div>
+    <div class="actions"><button v-if="fit.bends.length" class="btn" data-test="fit-round"
+        @click="roundAll">Round the values</button><button v-if="Object.keys(held).length" class="btn"
+        @click="release">Release all</button></div>
   </template>
   <p v-else-if="pis" data-test="fit-told">{{ pis.length }} PIs without radii.</p>
   <div v-if="pis && bench.canEdit.value" class="actions">
     <button class="btn primary" data-test="fit-make" @click="makeRoad">Make a road</button>
-    <button v-if="bench.road.value" class="btn" data-test="fit-replace" @click="replace">Replace the line of {{ bench.road.value.name }}</button>
+    <button v-if="bench.road.value" class="btn" data-test="fit-replace"
+        @click="replace">Replace the line of {{ bench.road.value.name }}</button>
   </div>
   <div class="actions"><button class="btn quiet" @click="ui.tool = ''">Close</button></div>
 </template>

@@ -11,7 +11,13 @@ import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
-const KINDS = [['elements', 'Elements'], ['tangent-points', 'Tangent points'], ['coordinates', 'Coordinates'], ['deviation', 'Deviation'], ['crossings', 'Crossings']] as const
+const KINDS = [
+  ['elements', 'Elements'],
+  ['tangent-points', 'Tangent points'],
+  ['coordinates', 'Coordinates'],
+  ['deviation', 'Deviation'],
+  ['crossings', 'Crossings'],
+] as const
 const bench = useWorkbench()
 const ui = useUi()
 const kind = ref<(typeof KINDS)[number][0]>('elements')
@@ -67,28 +73,42 @@ const strip = computed(() => {
   const [a, b] = [points[0]![0], points.at(-1)![0]]
   const x = (s: number) => STRIP.left + ((s - a) / Math.max(b - a, 1)) * (STRIP.width - STRIP.left - 8)
   const y = (d: number) => STRIP.height / 2 + (d / most) * (STRIP.height / 2 - 8)
-  return { bars: points.map(([s, d]) => ({ x: x(s), y: y(d), zero: y(0), over: limit.value !== null && Math.abs(d) > limit.value, s, d })), limits: limit.value === null ? [] : [y(limit.value), y(-limit.value)], zero: y(0), most }
+  return {
+    bars: points.map(([s, d]) => ({ x: x(s), y: y(d), zero: y(0), over: limit.value !== null && Math.abs(d) > limit.value, s, d })),
+    limits: limit.value === null ? [] : [y(limit.value), y(-limit.value)],
+    zero: y(0),
+    most,
+  }
 })
 </script>
 
 <template>
   <div class="bar">
-    <div class="kinds" role="tablist"><button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: kind === k }" role="tab" :aria-selected="kind === k" :data-test="`report-${k}`" @click="kind = k">{{ name }}</button></div>
+    <div class="kinds" role="tablist"><button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: kind === k }" role="tab"
+        :aria-selected="kind === k" :data-test="`report-${k}`" @click="kind = k">{{ name }}</button></div>
     <label v-if="ui.range" class="range"><input v-model="inRange" type="checkbox" data-test="report-range" /> marked range only</label>
-    <NumberField v-if="kind === 'coordinates'" compact label="Interval" unit="m" :decimals="2" :model-value="interval" test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}, beside by</span>
-    <NumberField v-if="kind === 'coordinates'" compact label="Offset" unit="m" :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}</span>
+    <NumberField v-if="kind === 'coordinates'" compact label="Interval" unit="m" :decimals="2" :model-value="interval"
+        test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'"
+        class="faded">{{ units.length }}, beside by</span>
+    <NumberField v-if="kind === 'coordinates'" compact label="Offset" unit="m" :decimals="3" :model-value="offset"
+        @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}</span>
     <template v-if="kind === 'deviation'">
-      <select v-model="chosen" class="field measured" aria-label="Measured points or line" data-test="report-measured"><option value="">Measured points or line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select>
-      <NumberField compact label="Limit" unit="m" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">{{ units.length }} limit</span>
+      <select v-model="chosen" class="field measured" aria-label="Measured points or line" data-test="report-measured"><option
+          value="">Measured points or line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select>
+      <NumberField compact label="Limit" unit="m" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span
+          class="faded">{{ units.length }} limit</span>
     </template>
     <a v-if="tables.length" class="btn csv" :href="`/api${address}?${query}&form=csv`" data-test="report-csv">CSV</a>
-    <template v-if="tables.length"><a v-for="f in ['docx', 'pdf']" :key="f" class="btn" :href="`/api${address}?${query}&form=${f}`" :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></template>
+    <template v-if="tables.length"><a v-for="f in ['docx', 'pdf']" :key="f" class="btn" :href="`/api${address}?${query}&form=${f}`"
+        :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></template>
   </div>
   <p v-if="!bench.saved.value?.line" class="faded">The road has no line yet.</p>
-  <p v-else-if="kind === 'deviation' && !chosen" class="faded">Choose what was measured along the line. Offsets are + to the right of the line.</p>
+  <p v-else-if="kind === 'deviation' && !chosen"
+      class="faded">Choose what was measured along the line. Offsets are + to the right of the line.</p>
   <p v-if="told.isError.value && ready" class="wrong" role="alert">{{ told.error.value?.message }}</p>
   <svg v-if="strip" :viewBox="`0 0 ${STRIP.width} ${STRIP.height}`" class="strip" role="img" aria-label="Deviation along the line">
-    <path v-for="l in strip.limits" :key="l" :d="`M${STRIP.left} ${l}H${STRIP.width}`" class="limit" /><path :d="`M${STRIP.left} ${strip.zero}H${STRIP.width}`" class="zero" />
+    <path v-for="l in strip.limits" :key="l" :d="`M${STRIP.left} ${l}H${STRIP.width}`" class="limit" /><path
+        :d="`M${STRIP.left} ${strip.zero}H${STRIP.width}`" class="zero" />
     <path v-for="b in strip.bars" :key="b.s" :d="`M${b.x} ${b.zero}V${b.y}`" :class="b.over ? 'over' : 'bar-line'" />
     <text x="2" y="14">left</text><text x="2" :y="STRIP.height - 4">right</text>
   </svg>
@@ -97,8 +117,10 @@ const strip = computed(() => {
       <h3 v-if="tables.length > 1">{{ t.title }}</h3>
       <p v-for="s in t.told" :key="s" class="faded">{{ s }}</p>
       <table class="grid" :aria-label="t.title">
-        <thead><tr><th v-for="c in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ c.name }}{{ c.kind === 'number' && c.unit ? ` ${c.unit}` : '' }}</th></tr></thead>
-        <tbody><tr v-for="(r, i) in t.rows" :key="i" :class="{ over: r.at(-1) === 'over' }" @click="go(t, r)"><td v-for="(c, k) in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ cell(c, r[k]!) }}</td></tr></tbody>
+        <thead><tr><th v-for="c in t.columns" :key="c.name"
+            :class="{ num: c.kind !== 'text' }">{{ c.name }}{{ c.kind === 'number' && c.unit ? ` ${c.unit}` : '' }}</th></tr></thead>
+        <tbody><tr v-for="(r, i) in t.rows" :key="i" :class="{ over: r.at(-1) === 'over' }" @click="go(t, r)"><td
+            v-for="(c, k) in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ cell(c, r[k]!) }}</td></tr></tbody>
       </table>
     </template>
   </div>

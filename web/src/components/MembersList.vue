@@ -33,8 +33,11 @@ const set = (username: string, r: Role) => run(() => api.post<Member[]>(`/projec
     <tbody>
       <tr v-for="m in query.data.value" :key="m.username">
         <td>{{ m.username }}</td>
-        <td><select v-if="isOwner" class="field" :value="m.role" :aria-label="`Role of ${m.username}`" @change="set(m.username, ($event.target as HTMLSelectElement).value as Role)"><option v-for="r in ROLES" :key="r">{{ r }}</option></select><span v-else>{{ m.role }}</span></td>
-        <td><button v-if="isOwner" class="btn quiet" :aria-label="`Remove ${m.username}`" @click="run(() => api.delete(`/projects/${bench.projectId}/members/${encodeURIComponent(m.username)}`))">×</button></td>
+        <td><select v-if="isOwner" class="field" :value="m.role" :aria-label="`Role of ${m.username}`"
+            @change="set(m.username, ($event.target as HTMLSelectElement).value as Role)"><option v-for="r in ROLES"
+            :key="r">{{ r }}</option></select><span v-else>{{ m.role }}</span></td>
+        <td><button v-if="isOwner" class="btn quiet" :aria-label="`Remove ${m.username}`"
+            @click="run(() => api.delete(`/projects/${bench.projectId}/members/${encodeURIComponent(m.username)}`))">×</button></td>
       </tr>
     </tbody>
   </table>

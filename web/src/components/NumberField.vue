@@ -8,16 +8,40 @@ import { formatNumber, formatStation } from '@/lib/format'
 import { readingsOf, type Reading } from '@/lib/numbers'
 import { inUnits, sayFar, units } from '@/lib/units'
 
-const props = withDefaults(defineProps<{
-  label: string; modelValue: number | null; kind?: 'number' | 'station' | 'grade' | 'one_in'; decimals?: number; unit?: string; disabled?: boolean
-  wrong?: string; compact?: boolean; empty?: string; group?: number; test?: string
-  /** limits of what may be typed */
-  least?: number; greatest?: number
-  /** a change by more than this is asked about first */
-  jump?: number
-  /** the sentence of a refusal stands elsewhere, beside this field */
-  toldElsewhere?: boolean
-}>(), { kind: 'number', decimals: 3, unit: '', empty: '', group: 1000, wrong: '', test: '', least: undefined, greatest: undefined, jump: undefined })
+const props = withDefaults(
+  defineProps<{
+    label: string
+    modelValue: number | null
+    kind?: 'number' | 'station' | 'grade' | 'one_in'
+    decimals?: number
+    unit?: string
+    disabled?: boolean
+    wrong?: string
+    compact?: boolean
+    empty?: string
+    group?: number
+    test?: string
+    /** limits of what may be typed */
+    least?: number
+    greatest?: number
+    /** a change by more than this is asked about first */
+    jump?: number
+    /** the sentence of a refusal stands elsewhere, beside this field */
+    toldElsewhere?: boolean
+  }>(),
+  {
+    kind: 'number',
+    decimals: 3,
+    unit: '',
+    empty: '',
+    group: 1000,
+    wrong: '',
+    test: '',
+    least: undefined,
+    greatest: undefined,
+    jump: undefined,
+  },
+)
 const emit = defineEmits<{ change: [value: number | null] }>()
 const bench = useWorkbenchIfAny()
 const id = useId()
@@ -35,14 +59,19 @@ const own = computed(() => inUnits(props.unit))
 const shown = computed(() => {
   const v = props.modelValue
   if (v === null) return props.empty
-  if (props.kind === 'station') return formatStation(countedAt(v, bench?.equations.value ?? []) / units.value.metre, { group: props.group }, props.decimals)
+  if (props.kind === 'station')
+    return formatStation(countedAt(v, bench?.equations.value ?? []) / units.value.metre, { group: props.group }, props.decimals)
   if (props.kind === 'grade') return formatNumber(v * 100, props.decimals)
   return formatNumber(v / own.value.per, props.decimals)
 })
-watch(shown, (now) => {
-  if (!editing.value && !asked.value.length) typed.value = now
-  else if (editing.value) theirs.value = now !== before.value && now !== typed.value ? now : ''
-}, { immediate: true })
+watch(
+  shown,
+  (now) => {
+    if (!editing.value && !asked.value.length) typed.value = now
+    else if (editing.value) theirs.value = now !== before.value && now !== typed.value ? now : ''
+  },
+  { immediate: true },
+)
 watch(() => props.modelValue, settled)
 
 function settled() {
@@ -82,15 +111,28 @@ const stationOf = (chainage: number) => (bench ? bench.stationOf(chainage) : cha
 const limit = (v: number) => +(v / own.value.per).toFixed(props.decimals)
 /** A reading that was meant, or is the only one. */
 function take(reading: Reading, sure = false) {
-  const value = props.kind === 'station' ? stationOf(reading.value * units.value.metre) : props.kind === 'number' ? reading.value * own.value.per : reading.value
+  const value =
+    props.kind === 'station'
+      ? stationOf(reading.value * units.value.metre)
+      : props.kind === 'number'
+        ? reading.value * own.value.per
+        : reading.value
   asked.value = []
   if (value === null) {
-    unread.value = `There is no chainage ${reading.words}: a chainage equation of this road leaves it out. Type one before or behind the gap.`
+    unread.value =
+      `There is no chainage ${reading.words}: a chainage equation of this road leaves it out. ` + 'Type one before or behind the gap.'
   } else if ((props.least !== undefined && value < props.least) || (props.greatest !== undefined && value > props.greatest)) {
-    const limits = props.greatest === undefined ? `at least ${limit(props.least!)}` : props.least === undefined ? `at most ${limit(props.greatest)}` : `from ${limit(props.least)} to ${limit(props.greatest)}`
+    const limits =
+      props.greatest === undefined
+        ? `at least ${limit(props.least!)}`
+        : props.least === undefined
+          ? `at most ${limit(props.greatest)}`
+          : `from ${limit(props.least)} to ${limit(props.greatest)}`
     unread.value = `${reading.words} is outside what can be taken here: ${limits}${own.value.unit ? ` ${own.value.unit}` : ''}.`
   } else if (!sure && props.jump !== undefined && props.modelValue !== null && Math.abs(value - props.modelValue) > props.jump) {
-    ask(`That is ${sayFar(Math.abs(value - props.modelValue))} from where it is, more than the whole project is wide. Is it meant?`, [reading])
+    ask(`That is ${sayFar(Math.abs(value - props.modelValue))} from where it is, more than the whole project is wide. Is it meant?`, [
+      reading,
+    ])
   } else send(value)
 }
 function send(value: number | null) {
@@ -121,12 +163,18 @@ function leave() {
   <div :class="compact ? 'number compact' : 'number line'">
     <label :for="id" :class="{ 'visually-hidden': compact }">{{ label }}</label>
     <input
-      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong || refused || asked.length }" :disabled="disabled" inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong || refused)" :data-settled="typed === shown"
-      @focus="start" @blur="commit" @input="editing = true" @keydown.enter="commit(); ($event.target as HTMLInputElement).select()" @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
+      :id="id" v-model="typed" class="field num" :class="{ bad: unread || wrong || refused || asked.length }" :disabled="disabled"
+      inputmode="decimal" autocomplete="off" :data-test="test || undefined" :aria-invalid="!!(unread || wrong || refused)"
+      :data-settled="typed === shown"
+      @focus="start" @blur="commit" @input="editing = true" @keydown.enter="commit(); ($event.target as HTMLInputElement).select()"
+      @keydown.esc.stop="leave(); ($event.target as HTMLInputElement).blur()"
     />
     <span v-if="!compact" class="unit">{{ own.unit }}</span>
-    <p v-if="asked.length" class="wrong" role="alert" data-test="asked">{{ question }} <button v-for="r in asked" :key="r.words" class="link" type="button" data-test="reading" @click="take(r, true)">{{ r.words }}</button></p>
-    <p v-else-if="theirs" class="theirs" role="status" data-test="theirs">Somebody has meanwhile made it {{ theirs }}{{ own.unit ? ` ${own.unit}` : '' }}. Enter saves yours, Esc keeps theirs.</p>
+    <p v-if="asked.length" class="wrong" role="alert" data-test="asked">{{ question }} <button v-for="r in asked" :key="r.words"
+        class="link" type="button" data-test="reading" @click="take(r, true)">{{ r.words }}</button></p>
+    <p v-else-if="theirs" class="theirs" role="status"
+        data-test="theirs">Somebody has meanwhile made it {{ theirs }}{{ own.unit ? ` ${own.unit}` : '' }}. Enter saves yours, Esc keeps
+        theirs.</p>
     <p v-else-if="unread || wrong" class="wrong" role="alert">{{ unread || wrong }}</p>
   </div>
 </template>

@@ -21,17 +21,23 @@ async function add() {
 <template>
   <FoldGroup title="Profiles for this line">
     <table v-if="there" class="grid" aria-label="Profiles">
-      <thead><tr><th>Profile</th><th class="num">Cut {{ units.volume }}</th><th class="num">Fill {{ units.volume }}</th><th></th></tr></thead>
+      <thead><tr><th>Profile</th><th class="num">Cut {{ units.volume }}</th><th
+          class="num">Fill {{ units.volume }}</th><th></th></tr></thead>
       <tbody>
         <tr v-for="c in candidates" :key="c.id" :class="{ here: c.used }" :data-test="`candidate-${c.id || 'first'}`">
-          <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'" @click="bench.put('road', ui.roadId!, 'candidate', { id: c.id })">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
-          <td class="num">{{ c.cut === null ? '–' : bareVolume(c.cut, 0) }}</td><td class="num">{{ c.fill === null ? '–' : bareVolume(c.fill, 0) }}</td>
-          <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`" @click="bench.remove('road', ui.roadId!, {}, `candidates/${c.id}`)">×</button></td>
+          <td><button class="btn quiet pick" :disabled="c.used || !bench.canEdit.value" :title="c.used ? 'In use' : 'Take into use'"
+              @click="bench.put('road', ui.roadId!, 'candidate', { id: c.id })">{{ c.used ? '● ' : '○ ' }}{{ c.name }}</button></td>
+          <td class="num">{{ c.cut === null ? '–' : bareVolume(c.cut, 0) }}</td><td
+              class="num">{{ c.fill === null ? '–' : bareVolume(c.fill, 0) }}</td>
+          <td><button v-if="c.id && !c.used && bench.canEdit.value" class="btn quiet" :aria-label="`Delete profile ${c.name}`"
+              @click="bench.remove('road', ui.roadId!, {}, `candidates/${c.id}`)">×</button></td>
         </tr>
       </tbody>
     </table>
     <p v-else class="faded">Keep this profile and try another one beside it.</p>
-    <div v-if="bench.canEdit.value" class="add"><input v-model="name" class="field" maxlength="60" placeholder="name of a copy" aria-label="Name of the copy" data-test="candidate-name" @keydown.enter="add" /><button class="btn quiet" data-test="candidate-add" @click="add">Copy and use</button></div>
+    <div v-if="bench.canEdit.value" class="add"><input v-model="name" class="field" maxlength="60" placeholder="name of a copy"
+        aria-label="Name of the copy" data-test="candidate-name" @keydown.enter="add" /><button class="btn quiet"
+        data-test="candidate-add" @click="add">Copy and use</button></div>
   </FoldGroup>
 </template>
 

@@ -18,8 +18,10 @@ const host = useTemplateRef<HTMLElement>('host')
 const { width } = useElementSize(host)
 const LEFT = 72
 const line = computed(() => bench.design.value?.line ?? null)
-const x = (s: number) => LEFT + ((s - bench.limits.value[0]) / Math.max(bench.limits.value[1] - bench.limits.value[0], 1e-6)) * (width.value - LEFT - 20)
-const s = (px: number) => bench.limits.value[0] + ((px - LEFT) / Math.max(width.value - LEFT - 20, 1)) * (bench.limits.value[1] - bench.limits.value[0])
+const x = (s: number) =>
+  LEFT + ((s - bench.limits.value[0]) / Math.max(bench.limits.value[1] - bench.limits.value[0], 1e-6)) * (width.value - LEFT - 20)
+const s = (px: number) =>
+  bench.limits.value[0] + ((px - LEFT) / Math.max(width.value - LEFT - 20, 1)) * (bench.limits.value[1] - bench.limits.value[0])
 
 /** A bump up for right and down for left, its height by curvature. */
 const bends = computed(() => {
@@ -31,34 +33,56 @@ const trace = computed(() => {
   const points = bench.design.value?.levels?.points ?? []
   if (!points.length) return ''
   const z = points.map((p) => p[1])
-  const low = Math.min(...z), high = Math.max(...z)
-  return points.map((p, i) => `${i ? 'L' : 'M'}${x(p[0]).toFixed(1)} ${(35 - ((p[1] - low) / Math.max(high - low, 1)) * 11).toFixed(1)}`).join('')
+  const low = Math.min(...z),
+    high = Math.max(...z)
+  return points
+    .map((p, i) => `${i ? 'L' : 'M'}${x(p[0]).toFixed(1)} ${(35 - ((p[1] - low) / Math.max(high - low, 1)) * 11).toFixed(1)}`)
+    .join('')
 })
 const ticks = computed(() => {
   const [a, b] = bench.limits.value
   const { metre } = units.value
-  const minor = metre * ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((t) => ((width.value - LEFT) * t * metre) / Math.max(b - a, 1) >= 14) ?? 10_000)
-  return roundStations([a, b], minor, bench.equations.value).map((v) => ({ v, x: x(v), major: Math.round(countedAt(v, bench.equations.value) / minor) % 5 === 0 }))
+  const minor =
+    metre *
+    ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((t) => ((width.value - LEFT) * t * metre) / Math.max(b - a, 1) >= 14) ?? 10_000)
+  return roundStations([a, b], minor, bench.equations.value).map((v) => ({
+    v,
+    x: x(v),
+    major: Math.round(countedAt(v, bench.equations.value) / minor) % 5 === 0,
+  }))
 })
 const flags = computed(() => (bench.design.value?.findings ?? []).filter((f) => f.station_from !== null))
 const grade = computed(() => {
   const points = bench.design.value?.levels?.points
-  return points ? levelAt(points.map((p) => [p[0], p[2]] as [number, number]), ui.mark) : null
+  return points
+    ? levelAt(
+        points.map((p) => [p[0], p[2]] as [number, number]),
+        ui.mark,
+      )
+    : null
 })
 const bend = computed(() => {
   const points = line.value?.points
   if (!points || !placeAt(points as LinePoints, ui.mark)) return ''
-  const k = levelAt(points.map((p) => [p[0], p[4]] as [number, number]), ui.mark) ?? 0
+  const k =
+    levelAt(
+      points.map((p) => [p[0], p[4]] as [number, number]),
+      ui.mark,
+    ) ?? 0
   return Math.abs(k) < 5e-5 ? 'straight' : `R ${bareLength(1 / Math.abs(k), 0)} ${k > 0 ? 'right' : 'left'}`
 })
 
 const within = (px: number) => Math.min(Math.max(s(px), bench.limits.value[0]), bench.limits.value[1])
-const drag = useDrag<number>(bench.desk, host, { place: (press) => within(press.x), click: (at, press) => !press.shift && bench.setMark(at) })
+const drag = useDrag<number>(bench.desk, host, {
+  place: (press) => within(press.x),
+  click: (at, press) => !press.shift && bench.setMark(at),
+})
 const markGrip: Grip<number, number> = { id: 'mark', to: (at) => at, tryOut: bench.setMark }
 /** From where it was pressed to where it is. */
 function rangeGrip(from: number): Grip<number, [number, number]> {
   return {
-    id: 'range', to: (at) => [Math.round(Math.min(from, at) * 100) / 100, Math.round(Math.max(from, at) * 100) / 100],
+    id: 'range',
+    to: (at) => [Math.round(Math.min(from, at) * 100) / 100, Math.round(Math.max(from, at) * 100) / 100],
     tryOut: (ends) => (ui.range = ends[1] - ends[0] > 1 ? ends : null),
   }
 }
@@ -99,23 +123,34 @@ function go(reading: Reading) {
         <g class="names"><text x="64" y="17">Bends</text><text x="64" y="32">Grades</text></g>
         <rect :x="LEFT" y="39" :width="Math.max(width - LEFT - 20, 1)" height="5" class="stretch" />
         <path v-for="t in ticks" :key="t.v" :d="`M${t.x} 44v${t.major ? 6 : 3}`" class="tick" />
-        <template v-for="t in ticks" :key="`t${t.v}`"><text v-if="t.major" :x="t.x" y="60" class="station">{{ bench.station(t.v, 0) }}</text></template>
-        <rect v-if="ui.range" :x="x(ui.range[0])" y="3" :width="x(ui.range[1]) - x(ui.range[0])" height="41" class="range" data-test="marked-range" />
+        <template v-for="t in ticks" :key="`t${t.v}`"><text v-if="t.major" :x="t.x" y="60"
+            class="station">{{ bench.station(t.v, 0) }}</text></template>
+        <rect v-if="ui.range" :x="x(ui.range[0])" y="3" :width="x(ui.range[1]) - x(ui.range[0])" height="41" class="range"
+            data-test="marked-range" />
         <path v-if="ui.range" :d="`M${x(ui.range[0]) + 4} 3h-4v41h4M${x(ui.range[1]) - 4} 3h4v41h-4`" class="bracket" />
         <path :d="`M${LEFT} 13H${width - 20}`" class="zero" /><path :d="bends" class="trace petrol" /><path :d="trace" class="trace" />
-        <g v-for="(f, i) in flags" :key="i" class="flag" :class="f.severity" @pointerdown.stop="bench.setMark(f.station_from!); ui.panel = 'findings'"><title>{{ f.sentence }}</title><path :d="`M${x(f.station_from!)} 44V2h8l-2 3 2 3h-8`" /></g>
-        <g class="mark"><path :d="`M${x(ui.mark)} 2V50`" /><rect :x="x(ui.mark) - 6" y="18" width="12" height="12" :transform="`rotate(45 ${x(ui.mark)} 24)`" /></g>
+        <g v-for="(f, i) in flags" :key="i" class="flag" :class="f.severity"
+            @pointerdown.stop="bench.setMark(f.station_from!); ui.panel = 'findings'"><title>{{ f.sentence }}</title><path
+            :d="`M${x(f.station_from!)} 44V2h8l-2 3 2 3h-8`" /></g>
+        <g class="mark"><path :d="`M${x(ui.mark)} 2V50`" /><rect :x="x(ui.mark) - 6" y="18" width="12" height="12"
+            :transform="`rotate(45 ${x(ui.mark)} 24)`" /></g>
       </svg>
       <p v-else class="none">The route bar shows the whole road once it has a line.</p>
     </div>
     <div class="at">
       <input
-        class="station-field" :value="typing ?? bench.station(ui.mark)" :disabled="!line" :aria-label="`Reading mark, ${bench.style.value.word.toLowerCase()}`" data-test="reading-mark"
-        @focus="($event.target as HTMLInputElement).select()" @input="typing = ($event.target as HTMLInputElement).value; wrong = ''; asked = []" @keydown.enter="commit(); ($event.target as HTMLInputElement).blur()" @keydown.esc="typing = null; wrong = ''; asked = []" @blur="commit"
+        class="station-field" :value="typing ?? bench.station(ui.mark)" :disabled="!line"
+        :aria-label="`Reading mark, ${bench.style.value.word.toLowerCase()}`" data-test="reading-mark"
+        @focus="($event.target as HTMLInputElement).select()"
+        @input="typing = ($event.target as HTMLInputElement).value; wrong = ''; asked = []"
+        @keydown.enter="commit(); ($event.target as HTMLInputElement).blur()" @keydown.esc="typing = null; wrong = ''; asked = []"
+        @blur="commit"
       />
-      <div v-if="asked.length" class="asked" role="alert" data-test="mark-asked">which? <button v-for="r in asked" :key="r.words" class="link" @click="go(r)">{{ r.words }}</button></div>
+      <div v-if="asked.length" class="asked" role="alert" data-test="mark-asked">which? <button v-for="r in asked" :key="r.words"
+          class="link" @click="go(r)">{{ r.words }}</button></div>
       <div v-else-if="wrong" class="asked" role="alert" data-test="mark-wrong">{{ wrong }}</div>
-      <div v-else class="faded" data-test="mark-told">{{ line ? `${grade === null ? 'no profile' : `grade ${formatGrade(grade)}`} · ${bend}` : '' }}</div>
+      <div v-else class="faded"
+          data-test="mark-told">{{ line ? `${grade === null ? 'no profile' : `grade ${formatGrade(grade)}`} · ${bend}` : '' }}</div>
     </div>
   </footer>
 </template>
@@ -142,6 +177,9 @@ svg { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; 
 .at .faded, .asked { font-size: 11px; white-space: nowrap; }
 .asked { color: var(--madder); }
 .asked .link { margin-left: 6px; font-size: 11px; }
-.station-field { width: 100%; text-align: right; border: 0; border-radius: 4px; background: none; color: var(--ochre-text); font-size: 20px; font-weight: 650; padding: 0 2px; }
+.station-field {
+  width: 100%; text-align: right; border: 0; border-radius: 4px; background: none; color: var(--ochre-text); font-size: 20px;
+  font-weight: 650; padding: 0 2px;
+}
 .station-field:focus { background: #fff; outline: 2px solid var(--petrol); }
 </style>

@@ -13,8 +13,20 @@ const query = useQuery({
   queryFn: () => api.get<ShelfRow[]>(`/projects/${bench.projectId}/shelves`),
   placeholderData: (before) => before,
 })
-const SHELVES = [['Received', 'as it came; never changed'], ['Worked', 'what the design makes'], ['Issued', 'given out; kept as it was']] as const
-const WORD: Record<ShelfRow['kind'], string> = { file: 'file', survey: 'survey', surface: 'surface', template: 'template', road: 'road', sheets: 'sheet set', issue: 'issue' }
+const SHELVES = [
+  ['Received', 'as it came; never changed'],
+  ['Worked', 'what the design makes'],
+  ['Issued', 'given out; kept as it was'],
+] as const
+const WORD: Record<ShelfRow['kind'], string> = {
+  file: 'file',
+  survey: 'survey',
+  surface: 'surface',
+  template: 'template',
+  road: 'road',
+  sheets: 'sheet set',
+  issue: 'issue',
+}
 const chosen = ref('')
 const again = ref<{ id: number; name: string } | null>(null)
 const rows = computed(() => query.data.value ?? [])
@@ -27,7 +39,13 @@ const near = computed(() => {
 const unused = (r: ShelfRow) => r.kind === 'survey' && !r.made_into.length
 const surfaces = computed(() => bench.project.value?.surfaces ?? [])
 
-const PATH: Partial<Record<ShelfRow['kind'], string>> = { survey: 'survey-sets', surface: 'surfaces', road: 'roads', template: 'templates', sheets: 'sheet-sets' }
+const PATH: Partial<Record<ShelfRow['kind'], string>> = {
+  survey: 'survey-sets',
+  surface: 'surfaces',
+  road: 'roads',
+  template: 'templates',
+  sheets: 'sheet-sets',
+}
 function rename(r: ShelfRow, event: Event) {
   const field = event.target as HTMLInputElement
   const name = field.value.trim()
@@ -48,11 +66,15 @@ function putBack(r: ShelfRow, event: Event) {
   <div class="shelves" data-test="shelves-list">
     <section v-for="[shelf, told] in SHELVES" :key="shelf" :aria-label="shelf">
       <h3>{{ shelf }} <small>{{ told }}</small></h3>
-      <p v-if="!rows.some((r) => r.shelf === shelf)" class="faded">{{ shelf === 'Issued' ? 'Nothing has been issued yet. Sheets are issued in stage 8.' : 'Nothing yet.' }}</p>
-      <article v-for="r in rows.filter((x) => x.shelf === shelf)" :key="r.id" :class="{ chosen: r.id === chosen, near: near.has(r.id) }" :data-test="`shelf-${r.id}`" tabindex="0" @click="chosen = r.id" @focusin="chosen = r.id">
+      <p v-if="!rows.some((r) => r.shelf === shelf)"
+          class="faded">{{ shelf === 'Issued' ? 'Nothing has been issued yet. Sheets are issued in stage 8.' : 'Nothing yet.' }}</p>
+      <article v-for="r in rows.filter((x) => x.shelf === shelf)" :key="r.id" :class="{ chosen: r.id === chosen, near: near.has(r.id) }"
+          :data-test="`shelf-${r.id}`" tabindex="0" @click="chosen = r.id" @focusin="chosen = r.id">
         <div class="head">
           <span class="kind">{{ WORD[r.kind] }}</span>
-          <input v-if="PATH[r.kind] && bench.canEdit.value" class="field name" :value="r.name" :aria-label="`Name of ${WORD[r.kind]} ${r.name}`" @change="rename(r, $event)" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+          <input v-if="PATH[r.kind] && bench.canEdit.value" class="field name" :value="r.name"
+              :aria-label="`Name of ${WORD[r.kind]} ${r.name}`" @change="rename(r, $event)"
+              @keydown.enter="($event.target as HTMLInputElement).blur()" />
           <b v-else class="name" :title="r.sha256 ? `SHA-256 ${r.sha256}` : undefined">{{ r.name }}</b>
         </div>
         <div class="faded">{{ r.told }}</div>
@@ -61,8 +83,10 @@ function putBack(r: ShelfRow, event: Event) {
         <div v-else-if="r.kind === 'file' || r.kind === 'survey'" class="links">used by nothing</div>
         <a v-for="f in r.files" :key="f.id" class="file" :href="`/api/issues/${r.row}/files/${f.id}`">{{ f.name }}</a>
         <div v-if="bench.canEdit.value && (deletable(r) || unused(r) || r.kind === 'file')" class="acts">
-          <select v-if="unused(r) && surfaces.length" class="field" aria-label="Add to a surface" @change="putBack(r, $event)"><option value="">Add to …</option><option v-for="s in surfaces" :key="s.id" :value="s.id">{{ s.name }}</option></select>
-          <button v-if="r.kind === 'file'" class="link" :data-test="`again-${r.id}`" @click.stop="again = { id: r.row, name: r.name }">Read again</button>
+          <select v-if="unused(r) && surfaces.length" class="field" aria-label="Add to a surface" @change="putBack(r, $event)"><option
+              value="">Add to …</option><option v-for="s in surfaces" :key="s.id" :value="s.id">{{ s.name }}</option></select>
+          <button v-if="r.kind === 'file'" class="link" :data-test="`again-${r.id}`"
+              @click.stop="again = { id: r.row, name: r.name }">Read again</button>
           <button v-if="deletable(r)" class="link" :data-test="`delete-${r.id}`" @click.stop="remove(r)">Delete</button>
         </div>
       </article>

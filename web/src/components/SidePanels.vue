@@ -13,12 +13,19 @@ import ShelvesList from './ShelvesList.vue'
 
 const ui = useUi()
 const PANELS = {
-  ledger: { title: 'Ledger', part: LedgerList }, findings: { title: 'Findings', part: FindingsList }, keys: { title: 'Keys', part: KeysList },
-  members: { title: 'People', part: MembersList }, settings: { title: 'Project settings', part: SettingsForm }, shelves: { title: 'Shelves', part: ShelvesList, width: '960px' }, reports: { title: 'Line reports', part: LineReports, width: '1000px' },
+  ledger: { title: 'Ledger', part: LedgerList },
+  findings: { title: 'Findings', part: FindingsList },
+  keys: { title: 'Keys', part: KeysList },
+  members: { title: 'People', part: MembersList },
+  settings: { title: 'Project settings', part: SettingsForm },
+  shelves: { title: 'Shelves', part: ShelvesList, width: '960px' },
+  reports: { title: 'Line reports', part: LineReports, width: '1000px' },
 } as const
 const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] : null))
 </script>
 
 <template>
-  <Dialog v-if="open" visible modal dismissable-mask :header="open.title" :style="{ width: 'width' in open ? open.width : '520px', maxWidth: '96vw' }" @update:visible="ui.panel = ''"><component :is="open.part" /></Dialog>
+  <Dialog v-if="open" visible modal dismissable-mask :header="open.title"
+      :style="{ width: 'width' in open ? open.width : '520px', maxWidth: '96vw' }" @update:visible="ui.panel = ''"><component
+      :is="open.part" /></Dialog>
 </template>

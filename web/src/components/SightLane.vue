@@ -21,7 +21,8 @@ const query = useQuery({
 const lane = computed(() => query.data.value ?? null)
 const most = computed(() => Math.max(...(lane.value?.required ?? [100])) * 1.7)
 const y = (v: number | null) => props.top + props.height - (Math.min(v ?? Infinity, most.value) / most.value) * props.height
-const path = (values: (number | null)[]) => lane.value!.station.map((s, i) => `${i ? 'L' : 'M'}${props.x(s).toFixed(1)} ${y(values[i]!).toFixed(1)}`).join('')
+const path = (values: (number | null)[]) =>
+  lane.value!.station.map((s, i) => `${i ? 'L' : 'M'}${props.x(s).toFixed(1)} ${y(values[i]!).toFixed(1)}`).join('')
 /** Where less is seen than is asked for. */
 const short = computed(() => {
   const l = lane.value
@@ -49,7 +50,8 @@ const at = computed(() => {
   <g data-test="sight-lane">
     <rect :x="x0" :y="top" :width="x1 - x0" :height="height" class="paper" />
     <template v-if="lane">
-      <path :d="short" class="short" data-test="sight-short" /><path :d="path(lane.required)" class="required" /><path :d="path(lane.ahead)" class="seen" /><path :d="path(lane.back)" class="seen back" />
+      <path :d="short" class="short" data-test="sight-short" /><path :d="path(lane.required)" class="required" /><path
+          :d="path(lane.ahead)" class="seen" /><path :d="path(lane.back)" class="seen back" />
       <text :x="x0 + 6" :y="top + 12">Sight: {{ at }}</text>
     </template>
     <text v-else :x="x0 + 6" :y="top + 12">{{ query.isLoading.value ? 'Sight …' : 'This standard has no sight distances.' }}</text>

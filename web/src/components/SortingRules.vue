@@ -1,5 +1,8 @@
 <script setup lang="ts">
-/** Sorting rules, in order: the first whose pattern and type fit gives a layer its role. With `layers` they are tried on a file while typed. */
+/**
+ * Sorting rules, in order: the first whose pattern and type fit gives a layer its role. With `layers` they are tried on a file while
+ * typed.
+ */
 import { watchDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import type { GroundRole, SortingRule, SurveyLayer } from '@/api/types'
@@ -9,9 +12,22 @@ const props = defineProps<{ layers?: SurveyLayer[]; byHand?: Record<string, Grou
 const emit = defineEmits<{ draft: [rules: SortingRule[]] }>()
 const bench = useWorkbench()
 const rules = ref<SortingRule[]>([])
-watch(() => bench.project.value?.sorting_rules, (now) => (rules.value = (now ?? []).map((r) => ({ ...r }))), { immediate: true })
+watch(
+  () => bench.project.value?.sorting_rules,
+  (now) => (rules.value = (now ?? []).map((r) => ({ ...r }))),
+  { immediate: true },
+)
 const changed = computed(() => JSON.stringify(rules.value) !== JSON.stringify(bench.project.value?.sorting_rules ?? []))
-watchDebounced(rules, (now) => props.layers && emit('draft', now.map((r) => ({ ...r }))), { deep: true, debounce: 250 })
+watchDebounced(
+  rules,
+  (now) =>
+    props.layers &&
+    emit(
+      'draft',
+      now.map((r) => ({ ...r })),
+    ),
+  { deep: true, debounce: 250 },
+)
 const TYPES = ['point', 'CAD point', 'CAD line', 'CAD circle', 'breakline', 'contour', 'surface point', 'grid', 'ground return']
 const wrong = ref('')
 async function save() {
@@ -24,7 +40,10 @@ async function save() {
 function keep() {
   const set = (props.layers ?? []).filter((la) => props.byHand?.[la.key] && la.code)
   const codes = set.map((la) => la.code.toLowerCase())
-  rules.value = [...set.map((la) => ({ pattern: la.code, type: '', role: props.byHand![la.key]! })), ...rules.value.filter((r) => !codes.includes(r.pattern.toLowerCase()))]
+  rules.value = [
+    ...set.map((la) => ({ pattern: la.code, type: '', role: props.byHand![la.key]! })),
+    ...rules.value.filter((r) => !codes.includes(r.pattern.toLowerCase())),
+  ]
 }
 function move(i: number, by: number) {
   rules.value.splice(i + by, 0, ...rules.value.splice(i, 1))
@@ -33,11 +52,21 @@ defineExpose({ keep })
 </script>
 
 <template>
-  <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks. Rules speak when a file comes in. Points sorted as breakline or boundary are strung into lines by their codes; words behind a code start (ST, BEG), end (END, EN) or close (CL, CLS) a line unless rules name others.</p>
+  <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks.
+    Rules speak when a file comes in.
+    Points sorted as breakline or boundary are strung into lines by their codes;
+    words behind a code start (ST, BEG), end (END, EN) or close (CL, CLS) a line unless rules name others.</p>
   <div v-for="(r, i) in rules" :key="i" class="rule">
-    <input v-model="r.pattern" class="field" :aria-label="`Pattern of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-pattern" />
-    <select v-model="r.type" class="field" :aria-label="`Type of rule ${i + 1}`" :disabled="!bench.canEdit.value"><option value="">any type</option><option v-for="t in TYPES" :key="t" :value="t">{{ t }}</option></select>
-    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value" data-test="rule-role"><option value="spot">spot point</option><option value="breakline">breakline</option><option value="outer">outer boundary</option><option value="hole">hole boundary</option><option value="background">background</option><option value="ignore">ignore</option><optgroup label="Word behind a code"><option value="line start">starts a line</option><option value="line end">ends a line</option><option value="line close">closes a line</option></optgroup></select>
+    <input v-model="r.pattern" class="field" :aria-label="`Pattern of rule ${i + 1}`" :disabled="!bench.canEdit.value"
+        data-test="rule-pattern" />
+    <select v-model="r.type" class="field" :aria-label="`Type of rule ${i + 1}`" :disabled="!bench.canEdit.value"><option
+        value="">any type</option><option v-for="t in TYPES" :key="t" :value="t">{{ t }}</option></select>
+    <select v-model="r.role" class="field" :aria-label="`Role of rule ${i + 1}`" :disabled="!bench.canEdit.value"
+        data-test="rule-role"><option value="spot">spot point</option><option value="breakline">breakline</option><option
+        value="outer">outer boundary</option><option value="hole">hole boundary</option><option
+        value="background">background</option><option value="ignore">ignore</option><optgroup label="Word behind a code"><option
+        value="line start">starts a line</option><option value="line end">ends a line</option><option
+        value="line close">closes a line</option></optgroup></select>
     <template v-if="bench.canEdit.value">
       <button class="btn quiet" :disabled="i === 0" :aria-label="`Rule ${i + 1} earlier`" title="Earlier" @click="move(i, -1)">↑</button>
       <button class="btn quiet" :aria-label="`Delete rule ${i + 1}`" @click="rules.splice(i, 1)">×</button>

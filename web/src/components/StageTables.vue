@@ -5,11 +5,15 @@ import { useUi } from '@/stores/ui'
 
 const ui = useUi()
 const look = useLook()
-const KINDS = [['table', 'PIs and elements'], ['crossfall', 'Crossfall']] as const
+const KINDS = [
+  ['table', 'PIs and elements'],
+  ['crossfall', 'Crossfall'],
+] as const
 </script>
 
 <template>
   <span v-if="ui.stage === 'line'" class="kinds" role="group" aria-label="Lower view">
-    <button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: look.lower === k }" :aria-pressed="look.lower === k" :data-test="`lower-${k}`" @click="look.lower = k">{{ name }}</button>
+    <button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: look.lower === k }" :aria-pressed="look.lower === k"
+        :data-test="`lower-${k}`" @click="look.lower = k">{{ name }}</button>
   </span>
 </template>

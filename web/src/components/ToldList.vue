@@ -19,7 +19,10 @@ const told = useTold()
 
 <style scoped>
 .told { position: fixed; right: 308px; bottom: 84px; z-index: 60; display: grid; gap: 6px; max-width: 460px; pointer-events: none; }
-.one { background: var(--ink); color: #fff; border-radius: 4px; padding: 8px 8px 8px 12px; display: flex; gap: 12px; justify-content: space-between; box-shadow: 0 4px 14px rgb(29 42 51 / 25%); pointer-events: auto; }
+.one {
+  background: var(--ink); color: #fff; border-radius: 4px; padding: 8px 8px 8px 12px; display: flex; gap: 12px;
+  justify-content: space-between; box-shadow: 0 4px 14px rgb(29 42 51 / 25%); pointer-events: auto;
+}
 .one.wrong { background: #7e241e; }
 .more { color: #d9dee1; font-size: 12px; }
 .go { background: none; border: 0; padding: 4px 0 0; color: #fff; text-decoration: underline; cursor: pointer; font: inherit; }

@@ -13,9 +13,11 @@ const offered = computed(() => props.tools.filter((t) => t.stage === ui.stage &&
 </script>
 
 <template>
-  <button v-if="offered.length" class="btn quiet" :class="{ on: !bench.desk.inHand.value }" :data-test="`tool-${rest.toLowerCase()}`" @click="bench.desk.layAway()">{{ rest }}</button>
+  <button v-if="offered.length" class="btn quiet" :class="{ on: !bench.desk.inHand.value }" :data-test="`tool-${rest.toLowerCase()}`"
+      @click="bench.desk.layAway()">{{ rest }}</button>
   <button
-    v-for="t in offered" :key="t.id" class="btn quiet" :class="{ on: ui.tool === t.id }" :disabled="t.ready && !t.ready()" :title="t.hint || undefined" :data-test="`tool-${t.id}`"
+    v-for="t in offered" :key="t.id" class="btn quiet" :class="{ on: ui.tool === t.id }" :disabled="t.ready && !t.ready()"
+    :title="t.hint || undefined" :data-test="`tool-${t.id}`"
     @click="ui.tool = ui.tool === t.id ? '' : t.id"
   >{{ t.name }}</button>
   <slot />

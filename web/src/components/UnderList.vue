@@ -18,15 +18,20 @@ function choose(thing: Thing) {
 
 <template>
   <div
-    v-if="under.list.value" ref="box" class="under" role="menu" aria-label="What lies here" data-test="under" :style="{ left: `${under.list.value.x + 10}px`, top: `${under.list.value.y + 6}px` }"
+    v-if="under.list.value" ref="box" class="under" role="menu" aria-label="What lies here" data-test="under"
+    :style="{ left: `${under.list.value.x + 10}px`, top: `${under.list.value.y + 6}px` }"
     @keydown.esc.stop="under.close()" @keydown.up.prevent.stop="step" @keydown.down.prevent.stop="step"
   >
-    <button v-for="t in under.list.value.things" :key="t.id" role="menuitem" :data-test="`under-${t.id}`" @click="choose(t)">{{ t.words }}</button>
+    <button v-for="t in under.list.value.things" :key="t.id" role="menuitem" :data-test="`under-${t.id}`"
+        @click="choose(t)">{{ t.words }}</button>
   </div>
 </template>
 
 <style scoped>
-.under { position: absolute; z-index: 6; display: grid; min-width: 110px; background: #fff; border: 1px solid var(--rule); border-radius: 6px; box-shadow: 0 3px 12px #0003; padding: 3px; }
+.under {
+  position: absolute; z-index: 6; display: grid; min-width: 110px; background: #fff; border: 1px solid var(--rule); border-radius: 6px;
+  box-shadow: 0 3px 12px #0003; padding: 3px;
+}
 button { text-align: left; border: 0; background: none; padding: 3px 8px; font-size: 12px; border-radius: 4px; cursor: pointer; }
 button:hover, button:focus-visible { background: var(--paper); outline: none; }
 </style>

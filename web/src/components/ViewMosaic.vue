@@ -12,11 +12,20 @@ import TableView from '@/views/TableView.vue'
 
 const ui = useUi()
 const look = useLook()
-const VIEWS = { plan: PlanView, long: LongView, cross: CrossView, table: TableView, crossfall: CrossfallView, model: defineAsyncComponent(() => import('@/views/ModelView.vue')) }
+const VIEWS = {
+  plan: PlanView,
+  long: LongView,
+  cross: CrossView,
+  table: TableView,
+  crossfall: CrossfallView,
+  model: defineAsyncComponent(() => import('@/views/ModelView.vue')),
+}
 // shares of the first column and the upper row, per stage
 const shares = useLocalStorage<Record<string, { column: number; row: number }>>('ivory-shares', {})
 const host = useTemplateRef<HTMLElement>('host')
-const usual = computed(() => (ui.stage === 'sheets' ? { column: 0.3, row: 0.36 } : ui.stage === 'line' ? { column: 0.5, row: 0.66 } : { column: 0.6, row: 0.5 }))
+const usual = computed(() =>
+  ui.stage === 'sheets' ? { column: 0.3, row: 0.36 } : ui.stage === 'line' ? { column: 0.5, row: 0.66 } : { column: 0.6, row: 0.5 },
+)
 const share = computed(() => ({ ...usual.value, ...shares.value[ui.stage] }))
 
 const views = computed<ViewId[]>(() => {
@@ -51,7 +60,8 @@ function split(event: PointerEvent, which: 'column' | 'row') {
 <template>
   <main ref="host" class="mosaic" :style="layout">
     <component :is="VIEWS[v]" v-for="(v, i) in views" :key="v" :style="{ gridArea: places[i] }" />
-    <div v-if="views.length > 1" class="bar row" :style="{ gridArea: views.length === 3 ? '2 / 1 / 3 / 4' : '2 / 1' }" @pointerdown="split($event, 'row')" />
+    <div v-if="views.length > 1" class="bar row" :style="{ gridArea: views.length === 3 ? '2 / 1 / 3 / 4' : '2 / 1' }"
+        @pointerdown="split($event, 'row')" />
     <div v-if="views.length === 3" class="bar column" :style="{ gridArea: '1 / 2' }" @pointerdown="split($event, 'column')" />
   </main>
 </template>

@@ -1,4 +1,7 @@
-/** Presses of an arrow key on a handle: they add up at once, as a trial, and are saved as one act when they pause or anything else is done. */
+/**
+ * Presses of an arrow key on a handle: they add up at once, as a trial, and are saved as one act when they pause or anything else is
+ * done.
+ */
 
 export interface Burst<V> {
   /** what is nudged; a press on something else saves this one first */

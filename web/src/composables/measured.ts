@@ -2,10 +2,20 @@
 import { formatNumber } from '@/lib/format'
 import type { Workbench } from './workbench'
 
-export interface MeasuredLayer { id: string; name: string; road: string }
+export interface MeasuredLayer {
+  id: string
+  name: string
+  road: string
+}
 
 /** `id` is the survey's number and the layer's code with a bar between; `road` is a name for a road made of it. */
 export function measuredLayers(bench: Workbench): MeasuredLayer[] {
   const surveys = new Map((bench.project.value?.surfaces ?? []).flatMap((s) => s.sources).map((s) => [s.id, s]))
-  return [...surveys.values()].flatMap((s) => s.layers.map((la) => ({ id: `${s.id}|${la.code}`, name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})`, road: (la.code || s.name).toLowerCase().replace(/^./, (c) => c.toUpperCase()) })))
+  return [...surveys.values()].flatMap((s) =>
+    s.layers.map((la) => ({
+      id: `${s.id}|${la.code}`,
+      name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})`,
+      road: (la.code || s.name).toLowerCase().replace(/^./, (c) => c.toUpperCase()),
+    })),
+  )
 }

@@ -36,7 +36,11 @@ describe('newest', () => {
   it('drops the answer of what was cancelled', async () => {
     const done: number[] = []
     const gate = deferred<number>()
-    const n = newest<number, number>(() => gate.promise, (r) => done.push(r), () => done.push(-1))
+    const n = newest<number, number>(
+      () => gate.promise,
+      (r) => done.push(r),
+      () => done.push(-1),
+    )
     n.ask(1)
     n.cancel()
     gate.resolve(1)

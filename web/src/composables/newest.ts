@@ -1,5 +1,9 @@
 /** At most one request in flight, the newest wins: what is asked meanwhile waits, and replaces what waited before. */
-export function newest<A, R>(run: (asked: A, signal: AbortSignal) => Promise<R>, done: (result: R, asked: A) => void, failed: (error: unknown, asked: A) => void) {
+export function newest<A, R>(
+  run: (asked: A, signal: AbortSignal) => Promise<R>,
+  done: (result: R, asked: A) => void,
+  failed: (error: unknown, asked: A) => void,
+) {
   let busy = false
   let waiting: { asked: A } | null = null
   let generation = 0

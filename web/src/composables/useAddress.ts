@@ -16,7 +16,8 @@ export function useAddress(bench: Workbench) {
 
   function take(stage: unknown, query: LocationQuery) {
     if (STAGES.some((s) => s.id === stage)) ui.stage = stage as StageId
-    const road = number(query.road), at = number(query.at)
+    const road = number(query.road),
+      at = number(query.at)
     if (road !== null) ui.roadId = road
     if (at !== null) ui.mark = at
     const ends = typeof query.range === 'string' ? query.range.split('~').map(number) : []
@@ -41,19 +42,29 @@ export function useAddress(bench: Workbench) {
   const asIs = (stage: unknown, query: LocationQuery) => stage === ui.stage && JSON.stringify(query) === JSON.stringify(state.value)
 
   if (route.params.stage !== ui.stage) void router.replace(here())
-  watch(() => [ui.stage, ui.panel] as const, ([stage, panel], [before, over]) => {
-    if (away() || asIs(route.params.stage, route.query)) return // the address came first: Back, or a link
-    if (stage !== before || (panel && !over)) void router.push(here())
-    else void router.replace(here())
-  })
-  watchDebounced(state, () => {
-    if (bench.project.value && !away() && !asIs(route.params.stage, route.query)) void router.replace(here())
-  }, { debounce: 400 })
-  watch(() => [route.params.stage, route.query] as const, ([stage, query]) => {
-    if (away() || asIs(stage, query)) return
-    take(stage, query)
-    ui.panel = (typeof query.over === 'string' ? query.over : '') as typeof ui.panel
-    ui.solo = VIEWS.has(query.view as ViewId) ? (query.view as ViewId) : null
-  })
+  watch(
+    () => [ui.stage, ui.panel] as const,
+    ([stage, panel], [before, over]) => {
+      if (away() || asIs(route.params.stage, route.query)) return // the address came first: Back, or a link
+      if (stage !== before || (panel && !over)) void router.push(here())
+      else void router.replace(here())
+    },
+  )
+  watchDebounced(
+    state,
+    () => {
+      if (bench.project.value && !away() && !asIs(route.params.stage, route.query)) void router.replace(here())
+    },
+    { debounce: 400 },
+  )
+  watch(
+    () => [route.params.stage, route.query] as const,
+    ([stage, query]) => {
+      if (away() || asIs(stage, query)) return
+      take(stage, query)
+      ui.panel = (typeof query.over === 'string' ? query.over : '') as typeof ui.panel
+      ui.solo = VIEWS.has(query.view as ViewId) ? (query.view as ViewId) : null
+    },
+  )
   useTitle(computed(() => [bench.road.value?.name, bench.project.value?.name, 'Ivory Ridge'].filter(Boolean).join(' · ')))
 }

@@ -7,14 +7,21 @@ import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
 
-
 export function useBeside(bench: Workbench) {
   const ui = useUi()
   const look = useLook()
   const ready = computed(() => ui.stage === 'levels' && !!bench.saved.value?.line)
   const besideQuery = useQuery({
-    queryKey: computed(() => ['beside', ui.roadId, bench.saved.value?.key, bench.project.value?.ledger.head, look.longGround.offsets.join(), look.longGround.surfaces.join()]),
-    queryFn: () => api.get<Beside>(`/roads/${ui.roadId}/beside?offsets=${look.longGround.offsets.join()}&surfaces=${look.longGround.surfaces.join()}`),
+    queryKey: computed(() => [
+      'beside',
+      ui.roadId,
+      bench.saved.value?.key,
+      bench.project.value?.ledger.head,
+      look.longGround.offsets.join(),
+      look.longGround.surfaces.join(),
+    ]),
+    queryFn: () =>
+      api.get<Beside>(`/roads/${ui.roadId}/beside?offsets=${look.longGround.offsets.join()}&surfaces=${look.longGround.surfaces.join()}`),
     enabled: ready,
     placeholderData: (before) => before,
   })

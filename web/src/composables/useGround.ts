@@ -16,7 +16,8 @@ export function useGround(bench: Workbench) {
   const there = computed(() => !!surface.value?.sources.length)
   const findingsQuery = useGroundFindings(bench, () => ui.stage === 'ground')
   const linesQuery = useQuery({
-    queryKey: computed(() => ['ground-lines', surface.value?.key, surface.value?.sources.map((s) => s.id).join()]), // the same survey brought in again has another id
+    // the same survey brought in again has another id
+    queryKey: computed(() => ['ground-lines', surface.value?.key, surface.value?.sources.map((s) => s.id).join()]),
     queryFn: () => api.geometry(`/surfaces/${surface.value!.id}/lines`),
     enabled: there,
     staleTime: Infinity,
@@ -27,20 +28,50 @@ export function useGround(bench: Workbench) {
   /** labels on strong contours only: the interval of these; 0 for all */
   const labelMajor = computed(() => (look.contours.labelStrong ? look.contourStep * look.contours.every : 0))
   const labelsQuery = useQuery({
-    queryKey: computed(() => ['ground-labels', surface.value?.key, look.contourStep, look.contours.rounded, labelMajor.value, JSON.stringify(surface.value?.label_paths ?? [])]),
-    queryFn: () => api.get<ContourLabel[][]>(`/surfaces/${surface.value!.id}/labels?interval=${look.contourStep}&rounded=${look.contours.rounded}&major=${labelMajor.value}`),
+    queryKey: computed(() => [
+      'ground-labels',
+      surface.value?.key,
+      look.contourStep,
+      look.contours.rounded,
+      labelMajor.value,
+      JSON.stringify(surface.value?.label_paths ?? []),
+    ]),
+    queryFn: () =>
+      api.get<ContourLabel[][]>(
+        `/surfaces/${surface.value!.id}/labels?interval=${look.contourStep}&rounded=${look.contours.rounded}&major=${labelMajor.value}`,
+      ),
     enabled: computed(() => there.value && !!surface.value?.label_paths.length),
     placeholderData: (before) => before,
   })
   const lines = computed<GroundLines | null>(() => {
     const p = linesQuery.data.value as Packed | undefined
-    return there.value && p ? { origin: p.header.origin, vertices: p.floats.vertices!, starts: p.ints.starts!, heads: p.ints.heads!, own: p.ints.own!, heights: p.floats.heights!, layers: p.header.layers as string[] } : null
+    return there.value && p
+      ? {
+          origin: p.header.origin,
+          vertices: p.floats.vertices!,
+          starts: p.ints.starts!,
+          heads: p.ints.heads!,
+          own: p.ints.own!,
+          heights: p.floats.heights!,
+          layers: p.header.layers as string[],
+        }
+      : null
   })
   const labels = computed(() => (surface.value?.label_paths.length ? (labelsQuery.data.value ?? []).flat() : []))
 
   /** Add edits to the surface's recipe, as one act. */
   const edit = (edits: GroundEdit[]) => bench.post('surface', surface.value!.id, 'edits', { edits })
   const change = (values: Changes['surface']) => bench.change('surface', surface.value!.id, values, { silentFailure: true })
-  return { surface, findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)), checking: findingsQuery.isFetching, failed: computed(() => findingsQuery.error.value?.message ?? ''), seen: findingsQuery.isPlaceholderData, lines, labels, edit, change }
+  return {
+    surface,
+    findings: computed(() => (there.value ? (findingsQuery.data.value ?? null) : null)),
+    checking: findingsQuery.isFetching,
+    failed: computed(() => findingsQuery.error.value?.message ?? ''),
+    seen: findingsQuery.isPlaceholderData,
+    lines,
+    labels,
+    edit,
+    change,
+  }
 }
 export type Ground = ReturnType<typeof useGround>

@@ -12,9 +12,17 @@ export const GUIDE_WAYS: [GuideKind, string, string][] = [
   ['points', 'by two points', 'Click two points.'],
   ['parallel', 'parallel', 'Click above a line to raise it, below to lower it.'],
 ]
-export interface Place { s: number; z: number }
+export interface Place {
+  s: number
+  z: number
+}
 /** A line that a guide may lie parallel to: station, level, grade, and where it runs. */
-export interface Straight { id: string; line: [number, number, number]; from: number; to: number }
+export interface Straight {
+  id: string
+  line: [number, number, number]
+  from: number
+  to: number
+}
 
 export const levelOn = ([s0, z0, g]: readonly [number, number, number], s: number) => z0 + g * (s - s0)
 
@@ -41,12 +49,18 @@ export function useGuides(bench: Workbench) {
 
   const straights = computed<Straight[]>(() => {
     const pvis = bench.design.value?.pvis ?? []
-    const own = pvis.slice(0, -1).map((p, i) => ({ id: `after-${p.id}`, line: [p.station, p.elevation, p.grade_out ?? 0] as [number, number, number], from: p.station, to: pvis[i + 1]!.station }))
+    const own = pvis.slice(0, -1).map((p, i) => ({
+      id: `after-${p.id}`,
+      line: [p.station, p.elevation, p.grade_out ?? 0] as [number, number, number],
+      from: p.station,
+      to: pvis[i + 1]!.station,
+    }))
     return [...shown.value.map((g) => ({ id: g.id, line: g.line, from: -Infinity, to: Infinity })), ...own]
   })
   /** The straight line nearest above or below a place, within a tolerance in m of level. */
   function straightAt(at: Place, within: number): Straight | null {
-    let best: Straight | null = null, least = within
+    let best: Straight | null = null,
+      least = within
     for (const t of straights.value) {
       const off = Math.abs(levelOn(t.line, at.s) - at.z)
       if (at.s >= t.from && at.s <= t.to && off <= least) [best, least] = [t, off]
@@ -55,7 +69,8 @@ export function useGuides(bench: Workbench) {
   }
   /** A crossing near the pointer with its exact values, else a guide near it, else the place itself. Scales are px per m across and up. */
   function snap(at: Place, across: number, up: number, tolerance = 9): Place & { exact: boolean } {
-    let best: Place | null = null, least = tolerance
+    let best: Place | null = null,
+      least = tolerance
     for (const [, , s, z] of crossings.value) {
       const d = Math.hypot((s - at.s) * across, (z - at.z) * up)
       if (d <= least) [best, least] = [{ s, z }, d]
@@ -80,7 +95,10 @@ export function useGuides(bench: Workbench) {
     const parent = straightAt(at, within)
     if (!parent) return null
     const by = at.z >= levelOn(parent.line, at.s) ? Math.abs(rise.value) : -Math.abs(rise.value)
-    return { line: [parent.line[0], parent.line[1] + by, parent.line[2]], text: `${by >= 0 ? 'raised' : 'lowered'} ${sayLength(Math.abs(by), 3)}` }
+    return {
+      line: [parent.line[0], parent.line[1] + by, parent.line[2]],
+      text: `${by >= 0 ? 'raised' : 'lowered'} ${sayLength(Math.abs(by), 3)}`,
+    }
   }
   async function click(at: Place, within: number) {
     const id = nextName(guides.value.map((g) => g.id))

@@ -24,15 +24,32 @@ export function useKeys() {
     }
   }
   const plain: Record<string, () => void> = {
-    ',': () => step(-1), '.': () => step(1), '<': () => step(-10), '>': () => step(10), ';': () => step(-10), ':': () => step(10),
-    Home: () => bench.setMark(bench.limits.value[0]), End: () => bench.setMark(bench.limits.value[1]),
-    r: markRange, f: () => (ui.solo = ui.solo ? null : ui.activeView), t: () => (look.tableOpen = !look.tableOpen), i: () => (look.inspectorOpen = !look.inspectorOpen), '?': () => (ui.panel = 'keys'),
+    ',': () => step(-1),
+    '.': () => step(1),
+    '<': () => step(-10),
+    '>': () => step(10),
+    ';': () => step(-10),
+    ':': () => step(10),
+    Home: () => bench.setMark(bench.limits.value[0]),
+    End: () => bench.setMark(bench.limits.value[1]),
+    r: markRange,
+    f: () => (ui.solo = ui.solo ? null : ui.activeView),
+    t: () => (look.tableOpen = !look.tableOpen),
+    i: () => (look.inspectorOpen = !look.inspectorOpen),
+    '?': () => (ui.panel = 'keys'),
   }
   // looked at before a dialog closes itself by the same key: then the dialog was the one thing
-  useEventListener('keydown', (event: KeyboardEvent) => {
-    const elsewhere = ui.panel !== '' || document.querySelector('.p-dialog') !== null || (event.target as HTMLElement).closest?.('input, textarea, select')
-    if (event.key === 'Escape' && !elsewhere) bench.desk.letGo()
-  }, { capture: true })
+  useEventListener(
+    'keydown',
+    (event: KeyboardEvent) => {
+      const elsewhere =
+        ui.panel !== '' ||
+        document.querySelector('.p-dialog') !== null ||
+        (event.target as HTMLElement).closest?.('input, textarea, select')
+      if (event.key === 'Escape' && !elsewhere) bench.desk.letGo()
+    },
+    { capture: true },
+  )
   useEventListener('keydown', (event: KeyboardEvent) => {
     const key = event.key.toLowerCase()
     if ((event.ctrlKey || event.metaKey) && key === 'k') {
@@ -41,7 +58,8 @@ export function useKeys() {
       return
     }
     const at = event.target as HTMLElement
-    const typing = at.closest?.('textarea, [contenteditable], input:not([type=checkbox], [type=radio], [type=color], [data-settled=true])') // their own undo comes first
+    // fields have an undo of their own, which comes first
+    const typing = at.closest?.('textarea, [contenteditable], input:not([type=checkbox], [type=radio], [type=color], [data-settled=true])')
     const dialog = at.closest?.('.p-dialog')
     if (!typing && !dialog && (event.ctrlKey || event.metaKey) && key === 'z') {
       event.preventDefault()

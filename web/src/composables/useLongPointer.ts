@@ -46,7 +46,9 @@ export function useLongPointer(bench: Workbench, host: Ref<HTMLElement | null>, 
     click(at: LongPlace, press: Press, grip: AnyGrip<LongPlace> | null) {
       if (!grip && tool.value?.click) return tool.value.click(at, press)
       const near = pvis.value.map((p, i) => ({ p, i, away: Math.hypot(x.value(p.station) - press.x, y.value(p.elevation) - press.y) }))
-      const things = near.filter((n) => n.away <= HANDLE).map(({ p, i, away }) => ({ id: `pvi-${p.id}`, words: `PVI ${i + 1}`, away, choose: () => choose(p) }))
+      const things = near
+        .filter((n) => n.away <= HANDLE)
+        .map(({ p, i, away }) => ({ id: `pvi-${p.id}`, words: `PVI ${i + 1}`, away, choose: () => choose(p) }))
       if (!under.choose(press.x, press.y, things)) ui.selection = null
     },
     over: pvi.over,
@@ -83,9 +85,27 @@ export function useLongPointer(bench: Workbench, host: Ref<HTMLElement | null>, 
     const at = snapAt(pointer.value)
     return at.exact ? at : null
   })
-  const guideDraft = computed(() => guides.draft(pointer.value && (guides.kind.value === 'parallel' ? pointer.value : snapAt(pointer.value)), reach()))
+  const guideDraft = computed(() =>
+    guides.draft(pointer.value && (guides.kind.value === 'parallel' ? pointer.value : snapAt(pointer.value)), reach()),
+  )
   return {
-    editing, tools, tool, pvi, pvis, under, pointer, told, caught, guideDraft, panning: drag.panning, placeOf: drag.placeOf, down, move, up: drag.up, grab, markGrip,
+    editing,
+    tools,
+    tool,
+    pvi,
+    pvis,
+    under,
+    pointer,
+    told,
+    caught,
+    guideDraft,
+    panning: drag.panning,
+    placeOf: drag.placeOf,
+    down,
+    move,
+    up: drag.up,
+    grab,
+    markGrip,
     nudge,
   }
 }

@@ -5,7 +5,20 @@ import type { Workbench } from './workbench'
 
 function section() {
   const limits = ref<[number, number]>([0, 2000])
-  const saved = shallowRef({ ground: [[0, 50], [1000, 60], [2000, 40]], levels: { points: [[0, 50, 0], [2000, 45, 0]] }, pvis: [] })
+  const saved = shallowRef({
+    ground: [
+      [0, 50],
+      [1000, 60],
+      [2000, 40],
+    ],
+    levels: {
+      points: [
+        [0, 50, 0],
+        [2000, 45, 0],
+      ],
+    },
+    pvis: [],
+  })
   const bench = { limits, saved, design: saved } as unknown as Workbench
   const size = ref({ width: 1000, height: 300 })
   return { limits, size, long: useLongSection(bench, size, 3) }

@@ -11,18 +11,28 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
   const exaggeration = ref<number | 'fit'>(10)
   const plot = computed(() => {
     const bottom = size.value.height - bands * MARGIN.band - 28
-    return { x0: MARGIN.left, x1: Math.max(size.value.width - MARGIN.right, MARGIN.left + 10), y0: MARGIN.top, y1: Math.max(bottom, MARGIN.top + 20) }
+    return {
+      x0: MARGIN.left,
+      x1: Math.max(size.value.width - MARGIN.right, MARGIN.left + 10),
+      y0: MARGIN.top,
+      y1: Math.max(bottom, MARGIN.top + 20),
+    }
   })
-  watch(bench.limits, ([a, b], before) => {
-    const all = !before || (domain.value[0] <= before[0] + 1e-6 && domain.value[1] >= before[1] - 1e-6)
-    if (b > a && (all || domain.value[1] <= domain.value[0] + 1)) domain.value = [a, b]
-  }, { immediate: true })
+  watch(
+    bench.limits,
+    ([a, b], before) => {
+      const all = !before || (domain.value[0] <= before[0] + 1e-6 && domain.value[1] >= before[1] - 1e-6)
+      if (b > a && (all || domain.value[1] <= domain.value[0] + 1)) domain.value = [a, b]
+    },
+    { immediate: true },
+  )
 
   const x = computed(() => scaleLinear(domain.value, [plot.value.x0, plot.value.x1]))
   /** Least and greatest level in the visible range. */
   const spread = computed<[number, number]>(() => {
     const [a, b] = domain.value
-    let low = Infinity, high = -Infinity
+    let low = Infinity,
+      high = -Infinity
     const see = (s: number, z: number | null) => {
       if (z === null || s < a || s > b) return
       low = Math.min(low, z)

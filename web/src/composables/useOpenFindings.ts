@@ -20,7 +20,9 @@ export function useGroundFindings(bench: Workbench, wanted: () => boolean) {
 export function useOpenFindings(bench: Workbench) {
   const query = useGroundFindings(bench, () => !!bench.saved.value || !bench.project.value?.roads.length)
   const ground = computed(() => (bench.surface.value?.sources.length ? (query.data.value?.open.length ?? 0) : 0))
-  const unsorted = computed(() => (bench.surface.value?.sources ?? []).flatMap((s) => s.layers).filter((la) => la.role === 'unsorted').length)
+  const unsorted = computed(
+    () => (bench.surface.value?.sources ?? []).flatMap((s) => s.layers).filter((la) => la.role === 'unsorted').length,
+  )
   const ofRoad = computed(() => bench.design.value?.findings ?? [])
   const road = computed(() => ofRoad.value.length + Object.keys(bench.problems.value).length)
   const about = (kind: string) => ofRoad.value.filter((f) => 'about' in f && f.about.kind === kind).length

@@ -2,7 +2,17 @@
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 import { annotate, drawAnnotation, readable } from '@/canvas/plan/annotation'
-import { drawBreaklines, drawChainages, drawContourLabels, drawContours, drawOtherRoads, drawRoad, drawTriangles, showsInnerEdges, type RoadDrawing } from '@/canvas/plan/layers'
+import {
+  drawBreaklines,
+  drawChainages,
+  drawContourLabels,
+  drawContours,
+  drawOtherRoads,
+  drawRoad,
+  drawTriangles,
+  showsInnerEdges,
+  type RoadDrawing,
+} from '@/canvas/plan/layers'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
 import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
@@ -44,7 +54,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (mesh.value) return mesh.value.extent
     const pis = bench.design.value?.pis ?? []
     if (pis.length < 2) return null
-    const e = pis.map((p) => p.easting), n = pis.map((p) => p.northing)
+    const e = pis.map((p) => p.easting),
+      n = pis.map((p) => p.northing)
     return [Math.min(...e), Math.min(...n), Math.max(...e), Math.max(...n)]
   }
   const EMPTY_SCALE = 0.5 // pixels per metre while there is nothing to fit
@@ -69,7 +80,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     Object.assign(image, { width: Math.round(v.width), height: Math.round(v.height) })
     const pen = image.getContext('2d')!
     const data = pen.createImageData(image.width, image.height)
-    for (const m of meshes) paintTerrain(m, v, data.data, image.width, image.height, look.terrainColours, look.contourStep * look.contours.every)
+    for (const m of meshes)
+      paintTerrain(m, v, data.data, image.width, image.height, look.terrainColours, look.contourStep * look.contours.every)
     pen.putImageData(data, 0, 0)
     return image
   }
@@ -80,7 +92,10 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (!m || !v.scale || v.width < 2 || !look.shown.heights) bitmap.value = null
     else {
       const finest = shownGround.finest.value
-      bitmap.value = { image: painted(finest === m ? [m] : [...(shownGround.near.value && finest !== shownGround.near.value ? [m] : []), finest!], v), view: { ...v } }
+      bitmap.value = {
+        image: painted(finest === m ? [m] : [...(shownGround.near.value && finest !== shownGround.near.value ? [m] : []), finest!], v),
+        view: { ...v },
+      }
     }
     draw()
   }
@@ -100,7 +115,13 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   function place(pen: CanvasRenderingContext2D, picture: { image: HTMLCanvasElement; view: ViewTransform }, v: ViewTransform) {
     const k = v.scale / picture.view.scale
     const [x, y] = toScreen(v, picture.view.e, picture.view.n)
-    pen.drawImage(picture.image, x - (picture.view.width / 2) * k, y - (picture.view.height / 2) * k, picture.view.width * k, picture.view.height * k)
+    pen.drawImage(
+      picture.image,
+      x - (picture.view.width / 2) * k,
+      y - (picture.view.height / 2) * k,
+      picture.view.width * k,
+      picture.view.height * k,
+    )
   }
   /** Terrain, contours and received lines as the view shows them; drawn again only when one of them or the view has changed. */
   let base: { image: HTMLCanvasElement; view: ViewTransform; made: unknown[] } | null = null
@@ -110,7 +131,20 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const b = bitmap.value
     const style = look.contours
     const made = [
-      v.e, v.n, v.scale, width, height, b, shownGround.finest.value, shownGround.contours.value, ground.lines.value, ui.stage, style.every, style.minor, style.major, ...Object.values(look.shown),
+      v.e,
+      v.n,
+      v.scale,
+      width,
+      height,
+      b,
+      shownGround.finest.value,
+      shownGround.contours.value,
+      ground.lines.value,
+      ui.stage,
+      style.every,
+      style.minor,
+      style.major,
+      ...Object.values(look.shown),
       JSON.stringify([look.dimmed, look.hiddenLayers]),
     ]
     if (base && made.every((m, i) => m === base!.made[i])) return base
@@ -150,14 +184,24 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     return base
   }
   /** While the plan moves: the last picture where it belongs now, and the small one of the whole where that does not reach. */
-  function drawMoving(pen: CanvasRenderingContext2D, v: ViewTransform, ratio: number, last: { image: HTMLCanvasElement; view: ViewTransform }) {
+  function drawMoving(
+    pen: CanvasRenderingContext2D,
+    v: ViewTransform,
+    ratio: number,
+    last: { image: HTMLCanvasElement; view: ViewTransform },
+  ) {
     const k = v.scale / last.view.scale
     const [x, y] = toScreen(v, last.view.e, last.view.n)
     const [w, h] = [last.view.width * k, last.view.height * k]
     // whole pixels while only panned: a plain copy is several times as quick as a resampled one
     const snap = (p: number) => (k === 1 ? Math.round(p * ratio) / ratio : p)
     const [left, top] = [snap(x - w / 2), snap(y - h / 2)]
-    const beside: [number, number, number, number][] = [[0, 0, v.width, top], [0, top + h, v.width, v.height], [0, top, left, top + h], [left + w, top, v.width, top + h]]
+    const beside: [number, number, number, number][] = [
+      [0, 0, v.width, top],
+      [0, top + h, v.width, v.height],
+      [0, top, left, top + h],
+      [left + w, top, v.width, top + h],
+    ]
     for (const [x0, y0, x1, y1] of beside) {
       const [a, b, c, d] = [Math.max(x0, 0), Math.max(y0, 0), Math.min(x1, v.width), Math.min(y1, v.height)]
       if (c <= a || d <= b) continue
@@ -188,12 +232,24 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   }
   const near = computed(() => ui.stage === 'line' && readable(look.annotation, view.value)) // far off nothing of it is drawn
   /** A style's intervals in m. */
-  const onGround = (style: typeof look.annotation) => ({ ...style, tick: style.tick * units.value.metre, text: style.text * units.value.metre })
+  const onGround = (style: typeof look.annotation) => ({
+    ...style,
+    tick: style.tick * units.value.metre,
+    text: style.text * units.value.metre,
+  })
   const annotation = computed(() => {
     const line = near.value ? bench.design.value?.line : null
     if (!line || !road.value) return null
     const points = road.value.points as LinePoints
-    return annotate(line.elements, [line.start, line.end], onGround(look.annotation), (s) => placeAt(points, s), (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2), wide, bench.equations.value)
+    return annotate(
+      line.elements,
+      [line.start, line.end],
+      onGround(look.annotation),
+      (s) => placeAt(points, s),
+      (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2),
+      wide,
+      bench.equations.value,
+    )
   })
   function draw() {
     cancelAnimationFrame(frame)
@@ -204,7 +260,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     const v = view.value
     if (!c || !v.scale) return
     const ratio = window.devicePixelRatio || 1
-    const width = Math.round(v.width * ratio), height = Math.round(v.height * ratio)
+    const width = Math.round(v.width * ratio),
+      height = Math.round(v.height * ratio)
     if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
     const pen = c.getContext('2d')!
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
@@ -221,7 +278,15 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       drawRoad(pen, road.value, v)
       const notes = annotation.value
       if (notes) drawAnnotation(pen, notes, v, look.annotation)
-      else drawChainages(pen, road.value, v, bench.equations.value, (s) => bench.station(s, 0), (s) => placeAt(road.value!.points as LinePoints, s))
+      else
+        drawChainages(
+          pen,
+          road.value,
+          v,
+          bench.equations.value,
+          (s) => bench.station(s, 0),
+          (s) => placeAt(road.value!.points as LinePoints, s),
+        )
     }
     drawn.value = !!mesh.value || !!road.value
   }
@@ -233,14 +298,38 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     draw()
     paintSoon()
   })
-  watch(mesh, (now, before) => {
-    if (now && (!before || !view.value.scale)) fit()
-    paintSoon(0)
-  }, { immediate: true })
+  watch(
+    mesh,
+    (now, before) => {
+      if (now && (!before || !view.value.scale)) fit()
+      paintSoon(0)
+    },
+    { immediate: true },
+  )
   watch(shownGround.near, () => paintSoon(moving ? REST : 0))
-  watch(() => [look.shown.heights, look.terrainColours, look.contourStep * look.contours.every], () => paintSoon(0))
-  watch([annotation, shownGround.contours, road, bench.others, ground.lines, () => ui.stage, () => ({ ...look.shown }), () => ({ ...look.contours }), () => ({ ...look.dimmed }), () => ({ ...look.hiddenLayers })], draw)
-  watch(() => ui.goTo, (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }))
+  watch(
+    () => [look.shown.heights, look.terrainColours, look.contourStep * look.contours.every],
+    () => paintSoon(0),
+  )
+  watch(
+    [
+      annotation,
+      shownGround.contours,
+      road,
+      bench.others,
+      ground.lines,
+      () => ui.stage,
+      () => ({ ...look.shown }),
+      () => ({ ...look.contours }),
+      () => ({ ...look.dimmed }),
+      () => ({ ...look.hiddenLayers }),
+    ],
+    draw,
+  )
+  watch(
+    () => ui.goTo,
+    (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }),
+  )
   onScopeDispose(() => {
     cancelAnimationFrame(frame)
     clearTimeout(rest)

@@ -21,7 +21,13 @@ import type { Workbench } from './workbench'
 const CATCH = 10 // px within which received lines are caught
 const HANDLE = 12 // px within which a handle lies under the pointer
 
-export function usePlanPointer(bench: Workbench, view: Ref<ViewTransform>, host: Ref<HTMLElement | null>, ground: Ground, received: () => SnapLines[]) {
+export function usePlanPointer(
+  bench: Workbench,
+  view: Ref<ViewTransform>,
+  host: Ref<HTMLElement | null>,
+  ground: Ground,
+  received: () => SnapLines[],
+) {
   const ui = useUi()
   const look = useLook()
   const { desk } = bench
@@ -39,11 +45,13 @@ export function usePlanPointer(bench: Workbench, view: Ref<ViewTransform>, host:
   const pi = usePiGrips(context)
   const tools = [...planTools(context), ...groundTools(work)]
   onScopeDispose(desk.lay(tools))
-  onScopeDispose(desk.holds(() => {
-    const open = work.section.value !== null
-    work.section.value = null
-    return open
-  }))
+  onScopeDispose(
+    desk.holds(() => {
+      const open = work.section.value !== null
+      work.section.value = null
+      return open
+    }),
+  )
   const tool = computed(() => desk.inView('plan'))
 
   // --- the pointer --------------------------------------------------------------------------------------
@@ -89,7 +97,10 @@ export function usePlanPointer(bench: Workbench, view: Ref<ViewTransform>, host:
     return [
       ...near.map(({ h, away }) => ({ id: `pi-${h.index}`, words: `PI ${h.index + 1}`, away, choose: () => bench.choosePi(h.index) })),
       ...(look.shown.road ? roadsAt(bench.others.value, view.value, x, y) : []).map(({ road, away }) => ({
-        id: `road-${road.road_id}`, words: road.name, away: away + HANDLE, choose: () => (ui.roadId = road.road_id), // behind handles
+        id: `road-${road.road_id}`,
+        words: road.name,
+        away: away + HANDLE,
+        choose: () => (ui.roadId = road.road_id), // behind handles
       })),
     ]
   }
@@ -128,10 +139,31 @@ export function usePlanPointer(bench: Workbench, view: Ref<ViewTransform>, host:
   /** What the tool in hand is drawing, to the pointer. */
   const drawn = computed(() => {
     const points = (tool.value?.drawn?.() ?? []).map(({ e, n }: PlanPlace) => toScreen(view.value, e, n))
-    return { points, path: [...points, ...(points.length && pointer.value ? [[pointer.value.x, pointer.value.y]] : [])].map((p) => p.join(',')).join(' ') }
+    return {
+      points,
+      path: [...points, ...(points.length && pointer.value ? [[pointer.value.x, pointer.value.y]] : [])].map((p) => p.join(',')).join(' '),
+    }
   })
   return {
-    tools, tool, work, grips, pi, under, caught, pointer, told, drawn, handles, held: drag.held, panning: drag.panning, wheel, down, move, up: drag.up,
-    grabPi, nudge, doubleClick,
+    tools,
+    tool,
+    work,
+    grips,
+    pi,
+    under,
+    caught,
+    pointer,
+    told,
+    drawn,
+    handles,
+    held: drag.held,
+    panning: drag.panning,
+    wheel,
+    down,
+    move,
+    up: drag.up,
+    grabPi,
+    nudge,
+    doubleClick,
   }
 }

@@ -17,18 +17,25 @@ const REST = 120 // ms without movement before detail is asked for
 export function windowOf(v: ViewTransform): Box {
   const side = 2 ** Math.ceil(Math.log2((Math.max(v.width, v.height) / v.scale) * 1.3))
   const step = side / 8
-  const e = Math.round(v.e / step) * step, n = Math.round(v.n / step) * step
+  const e = Math.round(v.e / step) * step,
+    n = Math.round(v.n / step) * step
   return [e - side / 2, n - side / 2, e + side / 2, n + side / 2]
 }
 export const covers = (box: Box, v: ViewTransform) =>
-  box[0] <= v.e - v.width / 2 / v.scale && box[2] >= v.e + v.width / 2 / v.scale && box[1] <= v.n - v.height / 2 / v.scale && box[3] >= v.n + v.height / 2 / v.scale
+  box[0] <= v.e - v.width / 2 / v.scale &&
+  box[2] >= v.e + v.width / 2 / v.scale &&
+  box[1] <= v.n - v.height / 2 / v.scale &&
+  box[3] >= v.n + v.height / 2 / v.scale
 
 export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
   const look = useLook()
-  const told = (p: Packed) => p.header as unknown as { extent: Box; levels: [number, number]; robust_levels: [number, number]; spacing: number; window: Box | null }
+  const told = (p: Packed) =>
+    p.header as unknown as { extent: Box; levels: [number, number]; robust_levels: [number, number]; spacing: number; window: Box | null }
   const overview = computed<TerrainMesh | null>(() => {
     const t = bench.terrain.value
-    return t ? makeMesh(t.header.origin, t.floats.points!, t.ints.triangles!, t.ints.breaklines!, told(t).extent, told(t).robust_levels) : null
+    return t
+      ? makeMesh(t.header.origin, t.floats.points!, t.ints.triangles!, t.ints.breaklines!, told(t).extent, told(t).robust_levels)
+      : null
   })
   const resting = refDebounced(view, REST)
   const window = computed(() => {
@@ -37,7 +44,14 @@ export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
     if (!t || !v.scale || told(t).spacing * v.scale < COARSE) return ''
     return windowOf(v).join(',')
   })
-  const usual = { enabled: computed(() => !!window.value && !!bench.surface.value), staleTime: Infinity, gcTime: 60_000, structuralSharing: false, shallow: true, placeholderData: (before: Packed | undefined) => before } as const
+  const usual = {
+    enabled: computed(() => !!window.value && !!bench.surface.value),
+    staleTime: Infinity,
+    gcTime: 60_000,
+    structuralSharing: false,
+    shallow: true,
+    placeholderData: (before: Packed | undefined) => before,
+  } as const
   const nearQuery = useQuery({
     ...usual,
     queryKey: computed(() => ['shown', bench.surface.value?.key, window.value]),
@@ -46,14 +60,24 @@ export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
   const contoursQuery = useQuery({
     ...usual,
     queryKey: computed(() => ['shown-contours', bench.surface.value?.key, look.contourStep, look.contours.rounded, window.value]),
-    queryFn: () => api.geometry(`/surfaces/${bench.surface.value!.id}/contours?interval=${look.contourStep}&rounded=${look.contours.rounded}&window=${window.value}`),
+    queryFn: () =>
+      api.geometry(
+        `/surfaces/${bench.surface.value!.id}/contours?interval=${look.contourStep}&rounded=${look.contours.rounded}` +
+          `&window=${window.value}`,
+      ),
   })
   const near = computed<TerrainMesh | null>(() => {
     const p = window.value ? nearQuery.data.value : null
     if (!p || !overview.value) return null
     return makeMesh(p.header.origin, p.floats.points!, p.ints.triangles!, p.ints.breaklines!, told(p).window!, overview.value.levels)
   })
-  const setOf = (p: Packed): ContourSet => ({ origin: p.header.origin, xy: p.floats.xy!, starts: p.ints.starts!, levels: p.floats.levels!, interval: p.header.interval as number })
+  const setOf = (p: Packed): ContourSet => ({
+    origin: p.header.origin,
+    xy: p.floats.xy!,
+    starts: p.ints.starts!,
+    levels: p.floats.levels!,
+    interval: p.header.interval as number,
+  })
   const all = computed(() => (bench.contours.value ? setOf(bench.contours.value) : null))
   const nearContours = computed(() => {
     const p = window.value ? contoursQuery.data.value : null

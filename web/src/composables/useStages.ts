@@ -16,16 +16,41 @@ export function useStages() {
     const problem = (step: string) => bench.problems.value[step]?.sentence
     const told: Record<StageId, [StageState, string]> = {
       ground: ground ? groundState() : ['empty', 'There is no ground yet: bring in survey points.'],
-      line: !d?.pis.length ? ['empty', 'The road has no line yet.'] : problem('line') ? ['half', problem('line')!] : d.pis.slice(1, -1).some((p) => !p.radius) ? ['half', 'Some PIs have no radius.'] : open.about('pi') ? ['half', many(open.about('pi'), 'finding')] : ['full', ''],
-      levels: !d?.levels ? ['empty', 'There is no profile yet.'] : problem('levels') ? ['half', problem('levels')!] : open.about('pvi') ? ['half', many(open.about('pvi'), 'finding')] : ['full', ''],
+      line: !d?.pis.length
+        ? ['empty', 'The road has no line yet.']
+        : problem('line')
+          ? ['half', problem('line')!]
+          : d.pis.slice(1, -1).some((p) => !p.radius)
+            ? ['half', 'Some PIs have no radius.']
+            : open.about('pi')
+              ? ['half', many(open.about('pi'), 'finding')]
+              : ['full', ''],
+      levels: !d?.levels
+        ? ['empty', 'There is no profile yet.']
+        : problem('levels')
+          ? ['half', problem('levels')!]
+          : open.about('pvi')
+            ? ['half', many(open.about('pvi'), 'finding')]
+            : ['full', ''],
       sections: !bench.template.value ? ['empty', 'The road has no template.'] : ['full', ''],
-      road: !d?.earthwork ? ['empty', problem('road') ?? 'The road needs a line, a profile, a template and ground.'] : open.road.value ? ['half', many(open.road.value, 'finding')] : ['full', ''],
+      road: !d?.earthwork
+        ? ['empty', problem('road') ?? 'The road needs a line, a profile, a template and ground.']
+        : open.road.value
+          ? ['half', many(open.road.value, 'finding')]
+          : ['full', ''],
       junctions: ['empty', 'There is no junction yet.'],
-      earthwork: d?.earthwork ? (d.earthwork.unknown > 0 ? ['half', 'Part of the road lies outside the ground.'] : ['full', '']) : ['empty', 'Volumes follow from the road.'],
+      earthwork: d?.earthwork
+        ? d.earthwork.unknown > 0
+          ? ['half', 'Part of the road lies outside the ground.']
+          : ['full', '']
+        : ['empty', 'Volumes follow from the road.'],
       sheets: bench.sheets.value && d?.levels ? ['full', ''] : ['empty', 'Sheets need a line and a profile.'],
     }
     function groundState(): [StageState, string] {
-      const lacks = [open.ground.value && many(open.ground.value, 'finding'), open.unsorted.value && `${open.unsorted.value} layer${open.unsorted.value === 1 ? ' has' : 's have'} no role.`].filter(Boolean)
+      const lacks = [
+        open.ground.value && many(open.ground.value, 'finding'),
+        open.unsorted.value && `${open.unsorted.value} layer${open.unsorted.value === 1 ? ' has' : 's have'} no role.`,
+      ].filter(Boolean)
       return lacks.length ? ['half', lacks.join(' ')] : ['full', '']
     }
     return STAGES.map((s) => ({ ...s, state: told[s.id][0], lacks: told[s.id][1] }))

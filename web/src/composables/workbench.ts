@@ -14,12 +14,21 @@ import { makeDesk } from '@/tools/desk'
 function makeWorkbench(projectId: number) {
   const trial = shallowRef<RoadDesign | null>(null)
   const acting = ref(0)
-  const project = useProject(projectId, computed(() => trial.value === null && !acting.value)) // nothing disturbs a drag
+  const project = useProject(
+    projectId,
+    computed(() => trial.value === null && !acting.value),
+  ) // nothing disturbs a drag
   const design = useDesign(project.project, trial)
   const trials = useTrial(trial, design.saved)
   const acts = useActs({ projectId, project: project.project, saved: design.saved, acting, endTrial: trials.endTrial })
   return {
-    projectId, trial, acting, ...project, ...design, ...trials, ...acts,
+    projectId,
+    trial,
+    acting,
+    ...project,
+    ...design,
+    ...trials,
+    ...acts,
     ...useStations(project.project, project.road, design.design),
     ...useOthers(project.project, trials.triedOthers),
     ...useSection(design.saved, trial),

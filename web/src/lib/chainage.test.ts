@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest'
 import { countedAt, roundStations, stationsOf } from './chainage'
 
 // at 500 the count goes on from 520 (a gap), at 900 (counted 920) it goes back to 880 (an overlap)
-const equations = [[500, 20], [900, -40]] as const
+const equations = [
+  [500, 20],
+  [900, -40],
+] as const
 
 describe('chainage equations', () => {
   it('counts on after a gap and back after an overlap', () => {

@@ -27,8 +27,7 @@ export function formatNumber(value: number | null | undefined, decimals: number,
 }
 
 export const formatLevel = (v: number | null | undefined) => formatNumber(v, 3)
-export const formatGrade = (v: number | null | undefined) =>
-  v === null || v === undefined ? '–' : `${formatNumber(v * 100, 2, true)} %`
+export const formatGrade = (v: number | null | undefined) => (v === null || v === undefined ? '–' : `${formatNumber(v * 100, 2, true)} %`)
 export const formatVolume = (v: number | null | undefined) => formatNumber(v, 0)
 export const formatArea = (v: number | null | undefined) => formatNumber(v, 2)
 

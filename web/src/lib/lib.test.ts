@@ -4,7 +4,11 @@ import { parseNumber, readingsOf } from './numbers'
 
 describe('numbers for people', () => {
   it.each([
-    [1250, 1000, 3, '1+250.000'], [1249.9996, 1000, 3, '1+250.000'], [99.996, 100, 2, '1+00.00'], [-12.5, 1000, 2, '−0+012.50'], [0, 1000, 0, '0+000'],
+    [1250, 1000, 3, '1+250.000'],
+    [1249.9996, 1000, 3, '1+250.000'],
+    [99.996, 100, 2, '1+00.00'],
+    [-12.5, 1000, 2, '−0+012.50'],
+    [0, 1000, 0, '0+000'],
   ])('writes station %d in groups of %d', (value, group, decimals, text) => {
     expect(formatStation(value, { group }, decimals)).toBe(text)
   })
@@ -16,15 +20,31 @@ describe('numbers for people', () => {
     expect([formatSlope(0.025), formatSlope(-0.5), formatSlope(1 / 1.75)]).toEqual(['+2.5 %', '1 : 2', '1 : 1.75'])
   })
   it.each([
-    ['12.5+3.65', 'number', 16.15], ['(2+3)*4/5', 'number', 4], ['3,65', 'number', 3.65], ['600 m', 'number', 600], ['1+240', 'station', 1240], ['1+240.5', 'station', 1240.5],
-    ['1 in 40', 'grade', 0.025], ['-2.5%', 'grade', -0.025], ['1:2', 'one_in', 2], ['93\u2009227.5', 'number', 93227.5], ['−4', 'number', -4],
+    ['12.5+3.65', 'number', 16.15],
+    ['(2+3)*4/5', 'number', 4],
+    ['3,65', 'number', 3.65],
+    ['600 m', 'number', 600],
+    ['1+240', 'station', 1240],
+    ['1+240.5', 'station', 1240.5],
+    ['1 in 40', 'grade', 0.025],
+    ['-2.5%', 'grade', -0.025],
+    ['1:2', 'one_in', 2],
+    ['93\u2009227.5', 'number', 93227.5],
+    ['−4', 'number', -4],
   ] as const)('reads %s as %s', (text, kind, value) => {
     expect(parseNumber(text, kind)).toBeCloseTo(value, 10)
   })
   it.each([
-    ['412,560', 'number', 1000, ['412.560', '412560']], ['1,240', 'station', 1000, ['1.240', '1240']], ['1+24', 'station', 1000, ['1+024', '1+240']],
-    ['12+50.5', 'station', 1000, ['12+050.5', '1+250.5']], ['12+50.5', 'station', 100, ['12+50.5']], ['412,56', 'number', 1000, ['412,56']],
-    ['1412,560', 'number', 1000, ['1412,560']], ['55.250', 'number', 1000, ['55.250']], ['1+2400', 'station', 1000, []], ['-0,125', 'number', 1000, ['-0.125', '-0125']],
+    ['412,560', 'number', 1000, ['412.560', '412560']],
+    ['1,240', 'station', 1000, ['1.240', '1240']],
+    ['1+24', 'station', 1000, ['1+024', '1+240']],
+    ['12+50.5', 'station', 1000, ['12+050.5', '1+250.5']],
+    ['12+50.5', 'station', 100, ['12+50.5']],
+    ['412,56', 'number', 1000, ['412,56']],
+    ['1412,560', 'number', 1000, ['1412,560']],
+    ['55.250', 'number', 1000, ['55.250']],
+    ['1+2400', 'station', 1000, []],
+    ['-0,125', 'number', 1000, ['-0.125', '-0125']],
   ] as const)('reads %s as %s in groups of %d in so many ways', (text, kind, group, words) => {
     expect(readingsOf(text, kind, group).map((r) => r.words)).toEqual(words)
   })

@@ -5,7 +5,10 @@ import { formatStation } from './format'
 type Kind = 'number' | 'station' | 'grade' | 'one_in'
 
 /** One way to read what was typed, and how it would be written without doubt. */
-export interface Reading { value: number; words: string }
+export interface Reading {
+  value: number
+  words: string
+}
 
 /**
  * Every way to read a text. None: it is no number. Two: the field asks. A comma before exactly three digits, with no other mark, may part
@@ -29,7 +32,10 @@ export function readingsOf(text: string, kind: Kind = 'number', group = 1000): R
     if (rest.length === digits) return [written(last(whole, rest))]
     if (!decimals) return [rest.padStart(digits, '0'), rest.padEnd(digits, '0')].map((f) => written(last(whole, f)))
     const short = last(Number(m[2]) * 10 ** rest.length, rest) // groups as short as typed
-    return [written(last(whole, rest.padStart(digits, '0'))), { value: short.value, words: formatStation(short.value, { group }, decimals.length - 1) }]
+    return [
+      written(last(whole, rest.padStart(digits, '0'))),
+      { value: short.value, words: formatStation(short.value, { group }, decimals.length - 1) },
+    ]
   }
   const value = parseNumber(t, kind)
   return value === null ? [] : [{ value, words: t }]
@@ -37,7 +43,11 @@ export function readingsOf(text: string, kind: Kind = 'number', group = 1000): R
 
 /** What was typed as a number, where there is one way to read it; null otherwise. */
 export function parseNumber(text: string, kind: Kind = 'number', group = 1000): number | null {
-  const t = text.trim().replaceAll('\u2009', '').replaceAll('−', '-').replace(/(\d),(\d)/g, '$1.$2')
+  const t = text
+    .trim()
+    .replaceAll('\u2009', '')
+    .replaceAll('−', '-')
+    .replace(/(\d),(\d)/g, '$1.$2')
   if (!t) return null
   if (kind === 'station' && t.includes('+') && /^-?\d+\+\d+(\.\d+)?$/.test(t)) {
     const found = readingsOf(text, kind, group)
@@ -73,8 +83,8 @@ export function arithmetic(text: string): number | null {
     return value
   }
   function factor(): number {
-    if (s[at] === '-') return at++, -factor()
-    if (s[at] === '+') return at++, factor()
+    if (s[at] === '-') return (at++, -factor())
+    if (s[at] === '+') return (at++, factor())
     if (s[at] === '(') {
       at++
       const value = sum()

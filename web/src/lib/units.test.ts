@@ -9,14 +9,23 @@ afterEach(() => (units.value = UNITS.m))
 
 describe('units', () => {
   it('leaves metres as they are', () => {
-    expect([sayLength(12.3456, 2), sayArea(3, 1), sayVolume(-7, 0, true), sayLand(25_000)]).toEqual(['12.35 m', '3.0 m²', '−7 m³', '2.50 ha'])
+    expect([sayLength(12.3456, 2), sayArea(3, 1), sayVolume(-7, 0, true), sayLand(25_000)]).toEqual([
+      '12.35 m',
+      '3.0 m²',
+      '−7 m³',
+      '2.50 ha',
+    ])
     expect(bareLength(null, 2)).toBe('–')
   })
   it('says feet, square feet, cubic yards, acres and miles by their definitions', () => {
     units.value = UNITS.ft
-    expect([sayLength(0.3048, 3), sayArea(0.3048 ** 2, 3), sayVolume(27 * 0.3048 ** 3, 3), sayLand(4046.8564224), sayFar(1609.344)]).toEqual([
-      '1.000 ft', '1.000 ft²', '1.000 yd³', '1.00 ac', '1.0 mi',
-    ])
+    expect([
+      sayLength(0.3048, 3),
+      sayArea(0.3048 ** 2, 3),
+      sayVolume(27 * 0.3048 ** 3, 3),
+      sayLand(4046.8564224),
+      sayFar(1609.344),
+    ]).toEqual(['1.000 ft', '1.000 ft²', '1.000 yd³', '1.00 ac', '1.0 mi'])
     units.value = UNITS['us-ft']
     expect(sayLength(1200, 1)).toBe('3937.0 ft')
   })

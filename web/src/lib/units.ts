@@ -23,10 +23,34 @@ export interface Units {
   kmh: number
 }
 const feet = (name: 'ft' | 'us-ft', metre: number): Units => ({
-  name, length: 'ft', metre, area: 'ft²', volume: 'yd³', cube: 27 * metre ** 3, land: 'ac', field: 43_560 * metre ** 2, far: 'mi', way: 1609.344, speed: 'mph', kmh: 1.609344,
+  name,
+  length: 'ft',
+  metre,
+  area: 'ft²',
+  volume: 'yd³',
+  cube: 27 * metre ** 3,
+  land: 'ac',
+  field: 43_560 * metre ** 2,
+  far: 'mi',
+  way: 1609.344,
+  speed: 'mph',
+  kmh: 1.609344,
 })
 export const UNITS: Record<Units['name'], Units> = {
-  m: { name: 'm', length: 'm', metre: 1, area: 'm²', volume: 'm³', cube: 1, land: 'ha', field: 10_000, far: 'km', way: 1000, speed: 'km/h', kmh: 1 },
+  m: {
+    name: 'm',
+    length: 'm',
+    metre: 1,
+    area: 'm²',
+    volume: 'm³',
+    cube: 1,
+    land: 'ha',
+    field: 10_000,
+    far: 'km',
+    way: 1000,
+    speed: 'km/h',
+    kmh: 1,
+  },
   ft: feet('ft', 0.3048),
   'us-ft': feet('us-ft', 1200 / 3937),
 }
@@ -51,7 +75,11 @@ export const sayFar = (v: Value, decimals = 1) => `${formatNumber(per(v, units.v
 export function inUnits(unit: string): { per: number; unit: string } {
   const u = units.value
   const known: Record<string, [number, string]> = {
-    m: [u.metre, u.length], 'm²': [u.metre ** 2, u.area], 'm³': [u.cube, u.volume], 'km/h': [u.kmh, u.speed], 'm/%': [u.metre, `${u.length}/%`],
+    m: [u.metre, u.length],
+    'm²': [u.metre ** 2, u.area],
+    'm³': [u.cube, u.volume],
+    'km/h': [u.kmh, u.speed],
+    'm/%': [u.metre, `${u.length}/%`],
   }
   const [by, text] = known[unit] ?? [1, unit]
   return { per: by, unit: text }
@@ -61,5 +89,7 @@ export function inUnits(unit: string): { per: number; unit: string } {
 export function roundTicks(scale: ScaleLinear<number, number>, count: number, sign = false): { at: number; text: string }[] {
   const { metre } = units.value
   const [a, b] = scale.domain() as [number, number]
-  return scaleLinear([a / metre, b / metre], scale.range()).ticks(count).map((t) => ({ at: t * metre, text: formatNumber(t, t % 1 ? 1 : 0, sign) }))
+  return scaleLinear([a / metre, b / metre], scale.range())
+    .ticks(count)
+    .map((t) => ({ at: t * metre, text: formatNumber(t, t % 1 ? 1 : 0, sign) }))
 }

@@ -5,7 +5,12 @@ import { useRouter } from 'vue-router'
 import { api, type AppError } from '@/api/client'
 import { useSession } from '@/stores/session'
 
-interface Row { id: number; name: string; role: string; roads: number }
+interface Row {
+  id: number
+  name: string
+  role: string
+  roads: number
+}
 
 const session = useSession()
 const router = useRouter()
@@ -41,12 +46,14 @@ async function leave() {
       <h2>Projects</h2>
       <p v-if="projects.isError.value" class="wrong">{{ projects.error.value?.message }}</p>
       <p v-else-if="projects.data.value?.length === 0" class="faded">You have no project yet. Name one below and start with its ground.</p>
-      <RouterLink v-for="p in projects.data.value" :key="p.id" class="row" :to="{ name: 'workbench', params: { id: p.id } }" data-test="project">
+      <RouterLink v-for="p in projects.data.value" :key="p.id" class="row" :to="{ name: 'workbench', params: { id: p.id } }"
+          data-test="project">
         <strong>{{ p.name }}</strong>
         <span class="faded">{{ p.roads }} {{ p.roads === 1 ? 'road' : 'roads' }} · you are {{ p.role }}</span>
       </RouterLink>
       <form @submit.prevent="create">
-        <input v-model="name" class="field" placeholder="Name of a new project" maxlength="120" required aria-label="Name of a new project" data-test="new-project" />
+        <input v-model="name" class="field" placeholder="Name of a new project" maxlength="120" required
+            aria-label="Name of a new project" data-test="new-project" />
         <button class="btn primary" data-test="create-project">Create project</button>
       </form>
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
@@ -59,7 +66,10 @@ async function leave() {
 header { display: flex; justify-content: space-between; align-items: center; margin-bottom: 20px; }
 h1 { font-size: 24px; display: flex; gap: 10px; align-items: center; }
 .box { background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 20px; display: grid; gap: 4px; }
-.row { display: flex; justify-content: space-between; padding: 10px 12px; border-bottom: 1px solid var(--rule); text-decoration: none; color: inherit; }
+.row {
+  display: flex; justify-content: space-between; padding: 10px 12px; border-bottom: 1px solid var(--rule); text-decoration: none;
+  color: inherit;
+}
 .row:hover { background: var(--petrol-wash); }
 form { display: flex; gap: 8px; margin-top: 16px; }
 </style>

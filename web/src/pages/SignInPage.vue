@@ -32,7 +32,8 @@ async function signIn() {
       <h1><img src="/ridge.svg" alt="" width="34" /> Ivory Ridge</h1>
       <p class="faded">From survey points to issued sheets, in one linked road model.</p>
       <label>Name <input v-model="name" class="field" autocomplete="username" autofocus required data-test="name" /></label>
-      <label>Password <input v-model="password" class="field" type="password" autocomplete="current-password" required data-test="password" /></label>
+      <label>Password <input v-model="password" class="field" type="password" autocomplete="current-password" required
+          data-test="password" /></label>
       <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
       <button class="btn primary" :disabled="busy" data-test="sign-in">Sign in</button>
     </form>

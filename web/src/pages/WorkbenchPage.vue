@@ -6,6 +6,7 @@ import StageRail from '@/components/StageRail.vue'
 import TopBar from '@/components/TopBar.vue'
 import ViewMosaic from '@/components/ViewMosaic.vue'
 import { useAddress } from '@/composables/useAddress'
+import { useFocusBack } from '@/composables/useFocusBack'
 import { provideWorkbench } from '@/composables/workbench'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
@@ -19,6 +20,7 @@ const ui = useUi()
 const look = useLook()
 const missing = computed(() => bench.projectQuery.error.value as Error | null)
 useAddress(bench)
+useFocusBack()
 </script>
 
 <template>

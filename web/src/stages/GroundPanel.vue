@@ -20,11 +20,21 @@ const ui = useUi()
 const look = useLook()
 const ground = useGround(bench)
 const surface = bench.surface
-const told = computed(() => bench.terrain.value?.header as unknown as { levels: [number, number]; plan_area: number; slope_area: number; pieces: number; triangles: number; spacing: number } | undefined)
+const told = computed(
+  () =>
+    bench.terrain.value?.header as unknown as
+      { levels: [number, number]; plan_area: number; slope_area: number; pieces: number; triangles: number; spacing: number } | undefined,
+)
 const others = computed(() => bench.project.value?.surfaces.filter((s) => s.id !== surface.value?.id && s.sources.length) ?? [])
 const other = ref<number | null>(null)
 const open = computed(() => ground.findings.value?.open.length ?? 0)
-const OUT = [['landxml', 'LandXML'], ['dxf', 'DXF'], ['grid', 'Esri grid'], ['geojson', 'GeoJSON contours'], ['glb', 'GLB']] as const
+const OUT = [
+  ['landxml', 'LandXML'],
+  ['dxf', 'DXF'],
+  ['grid', 'Esri grid'],
+  ['geojson', 'GeoJSON contours'],
+  ['glb', 'GLB'],
+] as const
 
 /** What is made from a received file. */
 function usedIn(file: number): string {
@@ -48,32 +58,49 @@ async function merge() {
 
 <template>
   <h2>Ground <small>stage 1</small></h2>
-  <p v-if="!surface?.sources.length" class="faded">Bring in survey points, drawings, grids, laser points or a LandXML surface. You see what a file holds before anything is stored.</p>
+  <p v-if="!surface?.sources.length"
+      class="faded">Bring in survey points, drawings, grids, laser points or a LandXML surface. You see what a file holds before anything
+      is stored.</p>
   <template v-if="ui.selection?.kind === 'ground' && surface">
     <GroundPickCard :ground="ground" :pick="ui.selection.pick" />
     <hr />
   </template>
-  <div class="actions"><button v-if="bench.canEdit.value" class="btn primary" data-test="import" @click="ui.tool = 'import'">Bring in a file</button></div>
+  <div class="actions"><button v-if="bench.canEdit.value" class="btn primary" data-test="import"
+      @click="ui.tool = 'import'">Bring in a file</button></div>
   <template v-if="surface?.sources.length">
-    <select v-if="(bench.project.value?.surfaces.length ?? 0) > 1" class="field" :value="surface.id" aria-label="Surface" data-test="surface" @change="ui.surfaceId = Number(($event.target as HTMLSelectElement).value)"><option v-for="s in bench.project.value!.surfaces" :key="s.id" :value="s.id">{{ s.name }}{{ s.id === bench.road.value?.surface_id ? ' (the road stands on it)' : '' }}</option></select>
-    <input class="field name" :value="surface.name" :disabled="!bench.canEdit.value" aria-label="Name of the surface" data-test="surface-name" @change="rename" />
-    <div class="value"><span>Triangles</span><b>{{ told ? formatNumber(told.triangles, 0) : '' }}{{ told && told.pieces > 1 ? ` in ${told.pieces} pieces` : '' }}</b></div>
+    <select v-if="(bench.project.value?.surfaces.length ?? 0) > 1" class="field" :value="surface.id" aria-label="Surface"
+        data-test="surface" @change="ui.surfaceId = Number(($event.target as HTMLSelectElement).value)"><option
+        v-for="s in bench.project.value!.surfaces" :key="s.id"
+        :value="s.id">{{ s.name }}{{ s.id === bench.road.value?.surface_id ? ' (the road stands on it)' : '' }}</option></select>
+    <input class="field name" :value="surface.name" :disabled="!bench.canEdit.value" aria-label="Name of the surface"
+        data-test="surface-name" @change="rename" />
+    <div class="value"><span>Triangles</span><b>{{ told ? formatNumber(told.triangles, 0) : '' }}{{ told && told.pieces > 1
+      ? ` in ${told.pieces} pieces` : '' }}</b></div>
     <div v-if="told" class="value"><span>Levels</span><b>{{ bareLength(told.levels[0], 2) }} to {{ sayLength(told.levels[1], 2) }}</b></div>
-    <div v-if="told" class="value"><span>Area in plan, on the slope</span><b>{{ sayLand(told.plan_area) }}, {{ sayLand(told.slope_area) }}</b></div>
-    <p v-if="told?.spacing" class="faded">Drawn from afar by a level every {{ sayLength(told.spacing, 1) }}, from near by its own triangles. All results use its own triangles.</p>
+    <div v-if="told"
+        class="value"><span>Area in plan, on the slope</span><b>{{ sayLand(told.plan_area) }}, {{ sayLand(told.slope_area) }}</b></div>
+    <p v-if="told?.spacing"
+        class="faded">Drawn from afar by a level every {{ sayLength(told.spacing, 1) }}, from near by its own triangles. All results use
+        its own triangles.</p>
     <FoldGroup title="Findings" :count="open" alarm :shut="!open" test="findings-summary"><GroundFindings :ground="ground" /></FoldGroup>
     <FoldGroup title="Made from"><GroundSources :ground="ground" />
-      <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field" aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other" data-test="merge" @click="merge">Merge</button></div>
+      <div v-if="bench.canEdit.value && others.length" class="merge"><select v-model="other" class="field"
+          aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option
+          v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other"
+          data-test="merge" @click="merge">Merge</button></div>
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </FoldGroup>
     <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>
-    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn" :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${look.contours.interval}&rounded=${look.contours.rounded}`" :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
+    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn"
+        :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${look.contours.interval}&rounded=${look.contours.rounded}`"
+        :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
   </template>
   <FoldGroup title="Sorting rules" :count="bench.project.value?.sorting_rules.length" shut test="rules"><SortingRules /></FoldGroup>
   <FoldGroup title="Document exchange" note="simulated" test="exchange"><ExchangeList /></FoldGroup>
   <FoldGroup title="Received">
     <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
-    <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}<small class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
+    <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}<small
+        class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
   </FoldGroup>
   <ImportDialog v-if="ui.tool === 'import'" @close="ui.tool = ''" />
 </template>

@@ -24,10 +24,17 @@ const isEnd = computed(() => index.value === 0 || index.value === (bench.design.
 const fixed = computed(() => !bench.canEdit.value || !pi.value?.id || pi.value.held)
 const line = computed(() => bench.design.value?.line)
 const sharpest = computed(() => {
-  const radii = (bench.design.value?.pis ?? []).slice(1, -1).map((p) => p.radius).filter((r) => r > 0)
+  const radii = (bench.design.value?.pis ?? [])
+    .slice(1, -1)
+    .map((p) => p.radius)
+    .filter((r) => r > 0)
   return radii.length ? Math.min(...radii) : null
 })
-const findings = computed(() => [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])].filter(isDesignFinding).filter((f) => f.about.kind === 'pi'))
+const findings = computed(() =>
+  [...(bench.design.value?.findings ?? []), ...(bench.design.value?.departures ?? [])]
+    .filter(isDesignFinding)
+    .filter((f) => f.about.kind === 'pi'),
+)
 const wrong = ref<Record<string, string>>({})
 
 async function set(field: string, value: number | null) {
@@ -49,30 +56,43 @@ async function remove() {
 <template>
   <LineFitPanel v-if="ui.tool === 'fit-line'" />
   <template v-else-if="pi && index !== null">
-    <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left' : 'angle point' }}</small></h2>
-    <NumberField label="Easting" :model-value="pi.easting" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.easting" test="inspect-easting" @change="set('easting', $event)" />
-    <NumberField label="Northing" :model-value="pi.northing" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.northing" @change="set('northing', $event)" />
+    <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left'
+      : 'angle point' }}</small></h2>
+    <NumberField label="Easting" :model-value="pi.easting" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.easting"
+        test="inspect-easting" @change="set('easting', $event)" />
+    <NumberField label="Northing" :model-value="pi.northing" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.northing"
+        @change="set('northing', $event)" />
     <template v-if="!isEnd">
-      <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.radius" test="inspect-radius" @change="set('radius', $event)" />
-      <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_in" @change="set('spiral_in', $event)" />
-      <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_out" @change="set('spiral_out', $event)" />
+      <NumberField label="Radius" :model-value="pi.radius" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.radius"
+          test="inspect-radius" @change="set('radius', $event)" />
+      <NumberField label="Transition in" :model-value="pi.spiral_in" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_in"
+          @change="set('spiral_in', $event)" />
+      <NumberField label="Transition out" :model-value="pi.spiral_out" :decimals="2" unit="m" :disabled="fixed" :wrong="wrong.spiral_out"
+          @change="set('spiral_out', $event)" />
       <CurveBy v-if="!fixed" :pi="pi" />
-      <div v-if="pi.stations" class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
+      <div v-if="pi.stations"
+          class="value"><span>Curve</span><b>{{ bench.station(pi.stations[0]) }} to {{ bench.station(pi.stations[1]) }}</b></div>
     </template>
     <BendCrossfall :index="index" />
     <ProblemCards />
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
-    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held" @click="remove">Delete PI</button></div>
+    <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held"
+        @click="remove">Delete PI</button></div>
     <HoldLine :index="index" />
     <hr />
   </template>
   <template v-if="ui.tool !== 'fit-line'">
   <h2>{{ bench.road.value?.name ?? 'Line' }} <small>stage 2</small></h2>
-  <template v-if="!bench.road.value"><p class="faded">Draw a road over the plan: click its points of intersection. Or fit one to what was measured, or bring its line in.</p><LineActions /></template>
+  <template v-if="!bench.road.value"><p
+      class="faded">Draw a road over the plan: click its points of intersection. Or fit one to what was measured, or bring its line
+      in.</p><LineActions /></template>
   <template v-else>
-    <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120" data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)" /></label>
+    <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120"
+        data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)"
+        /></label>
     <template v-if="line">
-      <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group" :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />
+      <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group"
+          :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />
       <ChainageEquations />
       <div class="value"><span>Ends at</span><b>{{ bench.station(line.end, 3) }}</b></div>
       <div class="value"><span>Length</span><b>{{ sayLength(line.end - line.start, 3) }}</b></div>

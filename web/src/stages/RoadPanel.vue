@@ -29,9 +29,15 @@ async function remove() {
   <h2>{{ road?.name ?? 'Road' }} <small>stage 5</small></h2>
   <p v-if="!road" class="faded">There is no road yet. Draw one in stage 2.</p>
   <template v-else>
-    <div class="pick"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id" :disabled="!bench.canEdit.value" @change="set('template_id', Number(($event.target as HTMLSelectElement).value))"><option v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
-    <div class="pick"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''" :disabled="!bench.canEdit.value" @change="set('surface_id', Number(($event.target as HTMLSelectElement).value) || null)"><option value="">none</option><option v-for="s in bench.project.value?.surfaces" :key="s.id" :value="s.id">{{ s.name }}</option></select></div>
-    <NumberField label="A section every" :model-value="road.interval" :decimals="2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong" test="road-interval" @change="set('interval', $event)" />
+    <div class="pick"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id"
+        :disabled="!bench.canEdit.value" @change="set('template_id', Number(($event.target as HTMLSelectElement).value))"><option
+        v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
+    <div class="pick"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''"
+        :disabled="!bench.canEdit.value" @change="set('surface_id', Number(($event.target as HTMLSelectElement).value) || null)"><option
+        value="">none</option><option v-for="s in bench.project.value?.surfaces" :key="s.id"
+        :value="s.id">{{ s.name }}</option></select></div>
+    <NumberField label="A section every" :model-value="road.interval" :decimals="2" unit="m" :disabled="!bench.canEdit.value"
+        :wrong="wrong" test="road-interval" @change="set('interval', $event)" />
     <div class="value"><span>Sections</span><b>{{ formatNumber(sections, 0) }}</b></div>
     <p class="faded">Sections stand at this interval and at every tangent point and grade change.</p>
     <ProblemCards />
@@ -40,9 +46,12 @@ async function remove() {
       <hr />
       <h3>Section {{ bench.station(bench.section.value.station) }}</h3>
       <div class="value"><span>Profile level</span><b>{{ sayLength(bench.section.value.level, 3) }}</b></div>
-      <div class="value"><span>Cut / fill</span><b>{{ bareArea(bench.section.value.cut, 2) }} / {{ sayArea(bench.section.value.fill, 2) }}</b></div>
-      <div v-for="l in bench.section.value.layers" :key="l.material" class="value"><span>{{ l.material }}</span><b>{{ sayArea(l.area, 3) }}</b></div>
-      <div v-for="side in bench.section.value.sides" :key="side.side" class="value"><span>Toe {{ side.side }}</span><b>{{ side.toe !== null ? `${sayLength(side.toe, 2, true)}` : 'not met' }}</b></div>
+      <div class="value"><span>Cut / fill</span><b>{{ bareArea(bench.section.value.cut, 2) }} / {{ sayArea(bench.section.value.fill,
+        2) }}</b></div>
+      <div v-for="l in bench.section.value.layers" :key="l.material"
+          class="value"><span>{{ l.material }}</span><b>{{ sayArea(l.area, 3) }}</b></div>
+      <div v-for="side in bench.section.value.sides" :key="side.side"
+          class="value"><span>Toe {{ side.side }}</span><b>{{ side.toe !== null ? `${sayLength(side.toe, 2, true)}` : 'not met' }}</b></div>
     </template>
     <template v-if="bench.design.value?.findings.some((q) => !isDesignFinding(q))">
       <hr />

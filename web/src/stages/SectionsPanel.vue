@@ -17,7 +17,11 @@ const UNIT: Record<string, string> = { length: 'm', height: 'm', percent: '%', o
 /** Both sides differ: the field shows the right one, and says so. */
 function said({ kind, value }: Parameter): string {
   if (typeof value === 'string') return value
-  return kind === 'percent' ? `${formatNumber(100 * value, 2)} %` : kind === 'one_in' ? `1 in ${value}` : sayLength(value, kind === 'height' ? 3 : 2)
+  return kind === 'percent'
+    ? `${formatNumber(100 * value, 2)} %`
+    : kind === 'one_in'
+      ? `1 in ${value}`
+      : sayLength(value, kind === 'height' ? 3 : 2)
 }
 function other(part: PlacedPart, p: Parameter) {
   if (side.value !== 'both') return null
@@ -27,7 +31,12 @@ function other(part: PlacedPart, p: Parameter) {
 async function set(part: PlacedPart, p: Parameter, value: number | string | null) {
   wrong.value = {}
   const t = template.value!
-  const done = await bench.change('template', t.id, { side: side.value, part: part.id, values: { [p.name]: value ?? p.usual } }, { silentFailure: true })
+  const done = await bench.change(
+    'template',
+    t.id,
+    { side: side.value, part: part.id, values: { [p.name]: value ?? p.usual } },
+    { silentFailure: true },
+  )
   if (!done && bench.failure.value) wrong.value = { [`${part.id}.${p.name}`]: bench.failure.value.message }
 }
 </script>
@@ -38,7 +47,8 @@ async function set(part: PlacedPart, p: Parameter, value: number | string | null
   <template v-else>
     <p class="faded">Used by {{ users.join(', ') || 'no road' }}; they follow at once.</p>
     <div class="sides" role="group" aria-label="Side">
-      <button v-for="s in (['both', 'left', 'right'] as const)" :key="s" class="btn" :class="{ on: side === s }" :data-test="`side-${s}`" @click="side = s">{{ s === 'both' ? 'Both sides' : s === 'left' ? 'Left' : 'Right' }}</button>
+      <button v-for="s in (['both', 'left', 'right'] as const)" :key="s" class="btn" :class="{ on: side === s }" :data-test="`side-${s}`"
+          @click="side = s">{{ s === 'both' ? 'Both sides' : s === 'left' ? 'Left' : 'Right' }}</button>
     </div>
     <section v-for="part in parts" :key="part.id">
       <hr />
@@ -46,11 +56,16 @@ async function set(part: PlacedPart, p: Parameter, value: number | string | null
       <template v-for="p in part.parameters" :key="p.name">
         <div v-if="p.kind === 'choice'" class="choice">
           <label :for="`${part.id}-${p.name}`">{{ p.label }}</label>
-          <select :id="`${part.id}-${p.name}`" class="field" :value="p.value" :disabled="!bench.canEdit.value" @change="set(part, p, ($event.target as HTMLSelectElement).value)"><option v-for="c in p.choices" :key="c">{{ c }}</option></select>
+          <select :id="`${part.id}-${p.name}`" class="field" :value="p.value" :disabled="!bench.canEdit.value"
+              @change="set(part, p, ($event.target as HTMLSelectElement).value)"><option v-for="c in p.choices"
+              :key="c">{{ c }}</option></select>
         </div>
         <NumberField
-          v-else :label="p.label" :model-value="p.value as number" :kind="p.kind === 'percent' ? 'grade' : p.kind === 'one_in' ? 'one_in' : 'number'" :decimals="p.kind === 'height' ? 3 : 2" :unit="UNIT[p.kind]"
-          :disabled="!bench.canEdit.value" :wrong="wrong[`${part.id}.${p.name}`]" :test="`${part.id}-${p.name}`" @change="set(part, p, $event)"
+          v-else :label="p.label" :model-value="p.value as number"
+          :kind="p.kind === 'percent' ? 'grade' : p.kind === 'one_in' ? 'one_in' : 'number'" :decimals="p.kind === 'height' ? 3 : 2"
+          :unit="UNIT[p.kind]"
+          :disabled="!bench.canEdit.value" :wrong="wrong[`${part.id}.${p.name}`]" :test="`${part.id}-${p.name}`"
+          @change="set(part, p, $event)"
         />
         <p v-if="other(part, p) !== null" class="faded small">left differs: {{ other(part, p) }}</p>
       </template>

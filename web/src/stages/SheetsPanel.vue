@@ -30,18 +30,28 @@ async function issue() {
   <h2>Sheets <small>stage 8</small></h2>
   <p v-if="!sheets" class="faded">Sheets are cut along a road as soon as there is one.</p>
   <template v-else>
-    <div class="pick"><label for="paper">Paper</label><select id="paper" class="field" :value="sheets.paper" :disabled="!bench.canEdit.value" data-test="paper" @change="set('paper', ($event.target as HTMLSelectElement).value)"><option>A1</option><option>A3</option></select></div>
-    <NumberField label="Plan 1 :" :model-value="sheets.scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.scale" test="sheet-scale" @change="set('scale', $event)" />
-    <NumberField label="Levels steeper" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value" :wrong="wrong.exaggeration" @change="set('exaggeration', $event)" />
-    <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />
+    <div class="pick"><label for="paper">Paper</label><select id="paper" class="field" :value="sheets.paper"
+        :disabled="!bench.canEdit.value" data-test="paper"
+        @change="set('paper', ($event.target as HTMLSelectElement).value)"><option>A1</option><option>A3</option></select></div>
+    <NumberField label="Plan 1 :" :model-value="sheets.scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.scale"
+        test="sheet-scale" @change="set('scale', $event)" />
+    <NumberField label="Levels steeper" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value"
+        :wrong="wrong.exaggeration" @change="set('exaggeration', $event)" />
+    <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m"
+        :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />
     <hr />
-    <NumberField label="Sections 1 :" :model-value="sheets.section_scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.section_scale" @change="set('section_scale', $event)" />
-    <NumberField label="One every" :model-value="sheets.section_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m" :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
+    <NumberField label="Sections 1 :" :model-value="sheets.section_scale" :decimals="0" :disabled="!bench.canEdit.value"
+        :wrong="wrong.section_scale" @change="set('section_scale', $event)" />
+    <NumberField label="One every" :model-value="sheets.section_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m"
+        :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
     <hr />
-    <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value" @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
-    <label class="text">Revision <input class="field" :value="sheets.revision_mark" maxlength="8" :disabled="!bench.canEdit.value" @change="set('revision_mark', ($event.target as HTMLInputElement).value)" /></label>
+    <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value"
+        @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
+    <label class="text">Revision <input class="field" :value="sheets.revision_mark" maxlength="8" :disabled="!bench.canEdit.value"
+        @change="set('revision_mark', ($event.target as HTMLInputElement).value)" /></label>
     <div v-if="bench.canEdit.value" class="issue">
-      <input v-model="remark" class="field" maxlength="300" placeholder="Remark, e.g. for approval" aria-label="Remark of the issue" data-test="issue-remark" />
+      <input v-model="remark" class="field" maxlength="300" placeholder="Remark, e.g. for approval" aria-label="Remark of the issue"
+          data-test="issue-remark" />
       <button class="btn primary" :disabled="issuing" data-test="issue" @click="issue">Issue {{ sheets.revision_mark }}</button>
       <p v-if="wrong.issue" class="wrong">{{ wrong.issue }}</p>
     </div>

@@ -8,13 +8,28 @@ import type { TerrainColours } from '@/canvas/plan/terrain'
 
 const ANNOTATION = { scale: 2500, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }
 const CONTOURS = {
-  interval: 1, every: 5, minor: '#c9b794', major: '#9c7f55', rounded: false, labelStrong: false, labelDecimals: 0, labelSize: 11,
+  interval: 1,
+  every: 5,
+  minor: '#c9b794',
+  major: '#9c7f55',
+  rounded: false,
+  labelStrong: false,
+  labelDecimals: 0,
+  labelSize: 11,
 }
 
 export const useLook = defineStore('look', () => {
   // --- plan and model -----------------------------------------------------------------------------------
   const shown = ref({
-    heights: true, contours: true, triangles: false, breaklines: true, mapping: true, points: true, flow: false, spots: false, road: true,
+    heights: true,
+    contours: true,
+    triangles: false,
+    breaklines: true,
+    mapping: true,
+    points: true,
+    flow: false,
+    spots: false,
+    road: true,
   })
   const terrainColours = ref<TerrainColours>('heights')
   /** layers drawn faintly: of the plan by their name here, received ones by `mapping/` and their layer */
@@ -48,7 +63,23 @@ export const useLook = defineStore('look', () => {
   const inspectorOpen = ref(true)
   const tableOpen = ref(true)
   return {
-    shown, terrainColours, dimmed, hiddenLayers, contours, contourStep, planNear, annotation, snapping, longGround, pviDrag, sightLane, sectionLabels,
-    volumeWay, lower, folds, inspectorOpen, tableOpen,
+    shown,
+    terrainColours,
+    dimmed,
+    hiddenLayers,
+    contours,
+    contourStep,
+    planNear,
+    annotation,
+    snapping,
+    longGround,
+    pviDrag,
+    sightLane,
+    sectionLabels,
+    volumeWay,
+    lower,
+    folds,
+    inspectorOpen,
+    tableOpen,
   }
 })

@@ -9,15 +9,29 @@ import { arrowOf, makeDrag, type Grip } from './drag'
 import type { Tool } from './tool'
 import { useUnder } from './under'
 
-const at = (x: number, y = 0, more: Partial<{ button: number; ctrl: boolean; shift: boolean }> = {}) => ({ x, y, button: 0, ctrl: false, shift: false, ...more })
+const at = (x: number, y = 0, more: Partial<{ button: number; ctrl: boolean; shift: boolean }> = {}) => ({
+  x,
+  y,
+  button: 0,
+  ctrl: false,
+  shift: false,
+  ...more,
+})
 
 function setUp() {
   const log: unknown[] = []
   const grip: Grip<number, number> = {
-    id: 'g', to: (x) => 10 * x, tryOut: (v) => log.push(['try', v]), save: (v) => log.push(['save', v]), back: () => log.push('back'),
+    id: 'g',
+    to: (x) => 10 * x,
+    tryOut: (v) => log.push(['try', v]),
+    save: (v) => log.push(['save', v]),
+    back: () => log.push('back'),
   }
   const drag = makeDrag<number>({
-    place: (p) => p.x, pan: (dx, dy) => log.push(['pan', dx, dy]), click: (p, _press, on) => log.push(['click', p, on?.id ?? null]), over: () => log.push('over'),
+    place: (p) => p.x,
+    pan: (dx, dy) => log.push(['pan', dx, dy]),
+    click: (p, _press, on) => log.push(['click', p, on?.id ?? null]),
+    over: () => log.push('over'),
   })
   return { log, grip, drag }
 }
@@ -98,8 +112,16 @@ describe('the desk', () => {
       const bursts = makeBursts()
       const ended = vi.fn()
       const desk = makeDesk(bursts, ended)
-      let points = 2, dragged = true
-      const tool: Tool<unknown> = { id: 't', view: 'plan', stage: 'ground', name: 'T', hint: '', cancel: () => points > 0 && ((points = 0), true) }
+      let points = 2,
+        dragged = true
+      const tool: Tool<unknown> = {
+        id: 't',
+        view: 'plan',
+        stage: 'ground',
+        name: 'T',
+        hint: '',
+        cancel: () => points > 0 && ((points = 0), true),
+      }
       desk.lay([tool])
       desk.holds(() => dragged && !(dragged = false))
       ui.tool = 't'

@@ -88,4 +88,8 @@ export function arrowOf(key: string): [number, number] | null {
   return ({ ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] } as Record<string, [number, number]>)[key] ?? null
 }
 /** Arrow presses on a grip add up as a trial and are saved as one act. */
-export const burstOf = <P, V>(grip: Grip<P, V>): Burst<V> => ({ id: grip.id, tryOut: grip.tryOut, save: async (values) => grip.save?.(values) })
+export const burstOf = <P, V>(grip: Grip<P, V>): Burst<V> => ({
+  id: grip.id,
+  tryOut: grip.tryOut,
+  save: async (values) => grip.save?.(values),
+})

@@ -2,12 +2,24 @@
 import type { StageId } from '@/stores/ui'
 
 /** The pointer over a view: px from its corner, and what is held beside it. */
-export interface Press { x: number; y: number; button: number; ctrl: boolean; shift: boolean }
+export interface Press {
+  x: number
+  y: number
+  button: number
+  ctrl: boolean
+  shift: boolean
+}
 
 /** A place in plan, m. */
-export interface PlanPlace { e: number; n: number }
+export interface PlanPlace {
+  e: number
+  n: number
+}
 /** A place on the long section: station and level, m. */
-export interface LongPlace { s: number; z: number }
+export interface LongPlace {
+  s: number
+  z: number
+}
 
 export interface Tool<P> {
   id: string

@@ -16,7 +16,18 @@ import type { PlanContext } from './plan'
 import { removeChosen } from './remove'
 
 const press = { x: 0, y: 0, button: 0, ctrl: false, shift: false }
-const surface = ref({ id: 7, revision: 3, key: 'k', sources: [{}], label_paths: [[[0, 0], [10, 0]]] as [number, number][][] })
+const surface = ref({
+  id: 7,
+  revision: 3,
+  key: 'k',
+  sources: [{}],
+  label_paths: [
+    [
+      [0, 0],
+      [10, 0],
+    ],
+  ] as [number, number][][],
+})
 const edits: EditRow[][] = []
 const changed: unknown[][] = []
 
@@ -26,7 +37,10 @@ function setUp(answers: Record<string, unknown> = {}) {
     return (found ? found[1] : null) as never
   })
   const bench = {
-    canEdit: ref(true), surface, project: ref({ roads: [{}, {}] }), projectId: 4,
+    canEdit: ref(true),
+    surface,
+    project: ref({ roads: [{}, {}] }),
+    projectId: 4,
     act: async (run: () => Promise<unknown>) => run(),
     change: async (...what: unknown[]) => (changed.push(what), {}),
     remove: async (...what: unknown[]) => (changed.push(['remove', ...what]), {}),
@@ -70,7 +84,17 @@ describe('tools on the ground', () => {
     await join.click!({ e: 30, n: 40 }, press)
     await join.click!({ e: 30, n: 40 }, press)
     await join.finish!()
-    expect(edits).toEqual([[{ do: 'add_line', vertices: [[1.001, 2.002, 55.5], [30, 40, 60]] }]])
+    expect(edits).toEqual([
+      [
+        {
+          do: 'add_line',
+          vertices: [
+            [1.001, 2.002, 55.5],
+            [30, 40, 60],
+          ],
+        },
+      ],
+    ])
     expect(join.drawn!()).toEqual([])
   })
   it('takes points back one by one, lets all go at once, and says whether there was anything', async () => {
@@ -78,7 +102,10 @@ describe('tools on the ground', () => {
     expect([join.takeBack!(), join.cancel!()]).toEqual([false, false])
     for (const e of [1, 2, 3]) await join.click!({ e, n: 0 }, press)
     expect(join.takeBack!()).toBe(true)
-    expect(join.drawn!()).toEqual([{ e: 1, n: 0 }, { e: 2, n: 0 }])
+    expect(join.drawn!()).toEqual([
+      { e: 1, n: 0 },
+      { e: 2, n: 0 },
+    ])
     expect(join.cancel!()).toBe(true)
     await join.finish!()
     expect(edits).toEqual([])
@@ -110,8 +137,34 @@ describe('tools on the ground', () => {
     useUi().selection = { kind: 'path', index: 0 }
     await removeChosen(bench)
     expect(changed.map(([kind, id, fields]) => [kind, id, fields])).toEqual([
-      ['surface', 7, { label_paths: [[[0, 0], [10, 0]], [[1, 1], [2, 2]]] }],
-      ['surface', 7, { label_paths: [[[0, 0], [12, 3]]] }],
+      [
+        'surface',
+        7,
+        {
+          label_paths: [
+            [
+              [0, 0],
+              [10, 0],
+            ],
+            [
+              [1, 1],
+              [2, 2],
+            ],
+          ],
+        },
+      ],
+      [
+        'surface',
+        7,
+        {
+          label_paths: [
+            [
+              [0, 0],
+              [12, 3],
+            ],
+          ],
+        },
+      ],
       ['surface', 7, { label_paths: [] }],
     ])
   })
@@ -119,19 +172,43 @@ describe('tools on the ground', () => {
 
 describe('tools of the line', () => {
   it('puts a PI into the nearest leg, or beyond the end it lies behind', () => {
-    const pis = [[0, 0], [100, 0], [100, 100]].map(([easting, northing]) => ({ easting: easting!, northing: northing! }))
-    expect([[50, 9], [101, 40], [-5, 1], [99, 130]].map(([e, n]) => placeAmong(pis, e!, n!))).toEqual([1, 2, 0, 3])
+    const pis = [
+      [0, 0],
+      [100, 0],
+      [100, 100],
+    ].map(([easting, northing]) => ({ easting: easting!, northing: northing! }))
+    expect(
+      [
+        [50, 9],
+        [101, 40],
+        [-5, 1],
+        [99, 130],
+      ].map(([e, n]) => placeAmong(pis, e!, n!)),
+    ).toEqual([1, 2, 0, 3])
     expect(placeAmong(pis.slice(0, 1), 5, 5)).toBe(1)
   })
   it('draws a road by clicks, its last click doubled, and makes the new road the active one', async () => {
     const { bench } = setUp()
     const posted = vi.spyOn(api, 'post').mockResolvedValue({ label: '', told: [], road_id: 9 } as never)
     const tool = drawRoad({ bench, catchAt: (at: unknown) => at } as unknown as PlanContext)
-    for (const [e, n] of [[0, 0], [50.00004, 10], [90, 10], [90.1, 10]]) tool.click!({ e: e!, n: n! }, press)
+    for (const [e, n] of [
+      [0, 0],
+      [50.00004, 10],
+      [90, 10],
+      [90.1, 10],
+    ])
+      tool.click!({ e: e!, n: n! }, press)
     await tool.finish!()
     expect(posted.mock.calls[0]).toEqual([
       '/projects/4/roads',
-      { name: 'Road 3', pis: [{ easting: 0, northing: 0 }, { easting: 50, northing: 10 }, { easting: 90, northing: 10 }] },
+      {
+        name: 'Road 3',
+        pis: [
+          { easting: 0, northing: 0 },
+          { easting: 50, northing: 10 },
+          { easting: 90, northing: 10 },
+        ],
+      },
     ])
     expect(useUi().roadId).toBe(9)
     tool.click!({ e: 1, n: 1 }, press)

@@ -1,7 +1,12 @@
 /** What lies under the pointer: the nearest is chosen, and when there are several a short list offers them all. */
 import { shallowRef } from 'vue'
 
-export interface Thing { id: string; words: string; /** px from the pointer */ away: number; choose: () => void }
+export interface Thing {
+  id: string
+  words: string
+  /** px from the pointer */ away: number
+  choose: () => void
+}
 
 const MOST = 8
 

@@ -11,7 +11,11 @@ export function useDrag<P>(desk: Desk, host: Ref<HTMLElement | null>, options: D
   function pressOf(event: PointerEvent | MouseEvent): Press {
     const box = host.value!.getBoundingClientRect()
     return {
-      x: event.clientX - box.left, y: event.clientY - box.top, button: Math.max(event.button, 0), ctrl: event.ctrlKey, shift: event.shiftKey,
+      x: event.clientX - box.left,
+      y: event.clientY - box.top,
+      button: Math.max(event.button, 0),
+      ctrl: event.ctrlKey,
+      shift: event.shiftKey,
     }
   }
   const placeOf = (event: PointerEvent | MouseEvent) => options.place(pressOf(event))

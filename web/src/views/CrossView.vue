@@ -31,44 +31,72 @@ const view = computed(() => {
   const reach = Math.max(8, ...nodes.map((n) => Math.abs(n.offset))) * 1.18
   const seen = s.ground.filter(([o, z]) => z !== null && Math.abs(o) <= reach).map(([, z]) => z as number)
   const all = [...nodes.map((n) => n.level), ...seen]
-  const low = Math.min(...all), high = Math.max(...all)
+  const low = Math.min(...all),
+    high = Math.max(...all)
   const box = { x0: 46, x1: width.value - 14, y0: 16, y1: height.value - 26 }
   const perPixel = Math.max((2 * reach) / (box.x1 - box.x0), ((high - low) * 1.2 + 1) / (box.y1 - box.y0)) / zoomed.value
   const middle = (low + high) / 2
-  const halfWidth = (perPixel * (box.x1 - box.x0)) / 2, halfHeight = (perPixel * (box.y1 - box.y0)) / 2
-  return { box, x: scaleLinear([-halfWidth, halfWidth], [box.x0, box.x1]), y: scaleLinear([middle - halfHeight, middle + halfHeight], [box.y1, box.y0]), perPixel }
+  const halfWidth = (perPixel * (box.x1 - box.x0)) / 2,
+    halfHeight = (perPixel * (box.y1 - box.y0)) / 2
+  return {
+    box,
+    x: scaleLinear([-halfWidth, halfWidth], [box.x0, box.x1]),
+    y: scaleLinear([middle - halfHeight, middle + halfHeight], [box.y1, box.y0]),
+    perPixel,
+  }
 })
 const point = (o: number, z: number) => `${view.value!.x(o).toFixed(1)} ${view.value!.y(z).toFixed(1)}`
 const lineOf = (points: readonly (readonly [number, number | null])[]) => {
   let pen = false
-  return points.map(([o, z]) => {
-    if (z === null) return (pen = false), ''
-    const text = `${pen ? 'L' : 'M'}${point(o, z)}`
-    pen = true
-    return text
-  }).join('')
+  return points
+    .map(([o, z]) => {
+      if (z === null) return ((pen = false), '')
+      const text = `${pen ? 'L' : 'M'}${point(o, z)}`
+      pen = true
+      return text
+    })
+    .join('')
 }
-const finished = (side: SectionSide) => lineOf([...new Set(side.links.flatMap((l) => [l.from, l.to]))].map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
+const finished = (side: SectionSide) =>
+  lineOf([...new Set(side.links.flatMap((l) => [l.from, l.to]))].map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
 const formation = (side: SectionSide) => lineOf(side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
 /** Cut and fill between formation and ground as drawn; the areas in the title are the server's. */
 const earth = computed(() => {
   const s = section.value
   if (!s || !view.value) return { cut: '', fill: '' }
   const design = s.sides.flatMap((side) => side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as [number, number]))
-  return cutFillPaths(s.ground, design.sort((a, b) => a[0] - b[0]), point)
+  return cutFillPaths(
+    s.ground,
+    design.sort((a, b) => a[0] - b[0]),
+    point,
+  )
 })
 /** Slope of each link beside it, where it is long enough to carry a text. */
 const labels = computed(() => {
   const v = view.value
   if (!v || !look.sectionLabels) return []
-  return (section.value?.sides ?? []).flatMap((side) => side.links.map((l) => {
-    const a = side.nodes[l.from]!, b = side.nodes[l.to]!
-    const length = Math.hypot(v.x(b.offset) - v.x(a.offset), v.y(b.level) - v.y(a.level))
-    return { key: `${side.side}${a.name}${b.name}`, x: (v.x(a.offset) + v.x(b.offset)) / 2, y: (v.y(a.level) + v.y(b.level)) / 2, text: formatSlope(l.slope), length, side: side.side }
-  })).filter((l) => l.length > 34 && l.text !== '–')
+  return (section.value?.sides ?? [])
+    .flatMap((side) =>
+      side.links.map((l) => {
+        const a = side.nodes[l.from]!,
+          b = side.nodes[l.to]!
+        const length = Math.hypot(v.x(b.offset) - v.x(a.offset), v.y(b.level) - v.y(a.level))
+        return {
+          key: `${side.side}${a.name}${b.name}`,
+          x: (v.x(a.offset) + v.x(b.offset)) / 2,
+          y: (v.y(a.level) + v.y(b.level)) / 2,
+          text: formatSlope(l.slope),
+          length,
+          side: side.side,
+        }
+      }),
+    )
+    .filter((l) => l.length > 34 && l.text !== '–')
 })
 const MATERIALS: Record<string, string> = { surfacing: '#3a4650', base: '#7d868c', subbase: '#b9b4a6' }
-const notice = computed(() => bench.problems.value.road?.sentence ?? bench.problems.value.levels?.sentence ?? (section.value ? '' : bench.sectionProblem.value))
+const notice = computed(
+  () => bench.problems.value.road?.sentence ?? bench.problems.value.levels?.sentence ?? (section.value ? '' : bench.sectionProblem.value),
+)
 const lacks = computed(() => {
   const d = bench.design.value
   if (!d?.line) return { text: 'The road has no line yet.', action: 'Go to Line', stage: 'line' as const }
@@ -82,7 +110,8 @@ const findings = computed(() => section.value?.findings ?? [])
 <template>
   <ViewFrame id="cross" title="Cross section" :notice="notice">
     <template #tools>
-      <button class="btn quiet" aria-label="Section before" title="Section before ( , )" data-test="section-before" @click="step(-1)">‹</button>
+      <button class="btn quiet" aria-label="Section before" title="Section before ( , )" data-test="section-before"
+          @click="step(-1)">‹</button>
       <span class="at" data-test="section-station">{{ section ? bench.station(section.station) : '–' }}</span>
       <button class="btn quiet" aria-label="Next section" title="Next section ( . )" data-test="section-next" @click="step(1)">›</button>
     </template>
@@ -90,30 +119,42 @@ const findings = computed(() => section.value?.findings ?? [])
       <svg v-if="section && view" class="cross" data-test="cross-canvas">
         <HatchDefs view="cross" />
         <defs>
-          <clipPath id="cross-plot"><rect :x="view.box.x0" :y="view.box.y0" :width="view.box.x1 - view.box.x0" :height="view.box.y1 - view.box.y0" /></clipPath>
+          <clipPath id="cross-plot"><rect :x="view.box.x0" :y="view.box.y0" :width="view.box.x1 - view.box.x0"
+              :height="view.box.y1 - view.box.y0" /></clipPath>
         </defs>
         <g class="grid">
-          <g v-for="l in roundTicks(view.y, 6)" :key="l.at"><path :d="`M${view.box.x0} ${view.y(l.at)}H${view.box.x1}`" /><text :x="view.box.x0 - 6" :y="view.y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
-          <text v-for="o in roundTicks(view.x, 8, true)" :key="`o${o.at}`" :x="view.x(o.at)" :y="view.box.y1 + 17" text-anchor="middle">{{ o.text }}</text>
+          <g v-for="l in roundTicks(view.y, 6)" :key="l.at"><path :d="`M${view.box.x0} ${view.y(l.at)}H${view.box.x1}`" /><text
+              :x="view.box.x0 - 6" :y="view.y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
+          <text v-for="o in roundTicks(view.x, 8, true)" :key="`o${o.at}`" :x="view.x(o.at)" :y="view.box.y1 + 17"
+              text-anchor="middle">{{ o.text }}</text>
         </g>
         <g clip-path="url(#cross-plot)">
           <path :d="earth.cut" fill="url(#cut-cross)" /><path :d="earth.fill" fill="url(#fill-cross)" />
           <path :d="lineOf(section.ground)" class="ground" />
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
           <g v-for="side in section.sides" :key="side.side">
-            <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')" :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
+            <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')"
+                :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
             <path :d="formation(side)" class="formation" />
             <path :d="finished(side)" class="finished" />
-            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6" class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle></template>
-            <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
+            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)"
+                :cy="view.y(n.level)" r="2.6"
+                class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }},
+                {{ bareLength(n.level, 3) }}</title></circle></template>
+            <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path
+                :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
           <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>
         </g>
       </svg>
-      <div v-if="section" class="areas" data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
+      <div v-if="section" class="areas"
+          data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill
+          <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
       <label v-if="section" class="labels"><input v-model="look.sectionLabels" type="checkbox" /> slopes</label>
-      <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card" :class="f.severity">{{ f.sentence }}</div></div>
-      <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text" :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
+      <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card"
+          :class="f.severity">{{ f.sentence }}</div></div>
+      <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text"
+          :action="lacks.stage === ui.stage ? '' : lacks.action" @go="ui.stage = lacks.stage" />
     </div>
   </ViewFrame>
 </template>
@@ -131,7 +172,10 @@ const findings = computed(() => section.value?.findings ?? [])
 .node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
 .slope { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .unmet path { stroke: var(--madder); stroke-dasharray: 3 3; }
-.areas { position: absolute; left: 54px; top: 4px; padding: 1px 6px; border-radius: 4px; background: #ffffffe0; font-size: 12px; color: var(--faded); }
+.areas {
+  position: absolute; left: 54px; top: 4px; padding: 1px 6px; border-radius: 4px; background: #ffffffe0; font-size: 12px;
+  color: var(--faded);
+}
 .areas b { color: var(--ink); font-weight: 600; }
 .labels { position: absolute; right: 10px; top: 6px; font-size: 12px; color: var(--faded); display: flex; gap: 4px; align-items: center; }
 .found { position: absolute; right: 8px; bottom: 30px; max-width: 60%; font-size: 12px; }

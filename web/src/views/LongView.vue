@@ -62,12 +62,17 @@ const earth = computed(() => {
   return cutFillPaths(near(ground.value), near(profile.value), (at, level) => `${across(at).toFixed(1)} ${up(level).toFixed(1)}`)
 })
 const tangents = computed(() => path(pvis.value.map((p) => [p.station, p.elevation])))
-const grades = computed(() => pvis.value.slice(0, -1).map((p, i) => {
-  const q = pvis.value[i + 1]!
-  const s = (Math.max(p.station + p.half_out, domain.value[0]) + Math.min(q.station - q.half_in, domain.value[1])) / 2
-  const z = p.elevation + (p.grade_out ?? 0) * (s - p.station)
-  return { x: x.value(s), y: y.value(z), text: formatGrade(p.grade_out), room: x.value(q.station) - x.value(p.station) }
-}).filter((g) => g.room > 56 && g.x > plot.value.x0 + 20 && g.x < plot.value.x1 - 20))
+const grades = computed(() =>
+  pvis.value
+    .slice(0, -1)
+    .map((p, i) => {
+      const q = pvis.value[i + 1]!
+      const s = (Math.max(p.station + p.half_out, domain.value[0]) + Math.min(q.station - q.half_in, domain.value[1])) / 2
+      const z = p.elevation + (p.grade_out ?? 0) * (s - p.station)
+      return { x: x.value(s), y: y.value(z), text: formatGrade(p.grade_out), room: x.value(q.station) - x.value(p.station) }
+    })
+    .filter((g) => g.room > 56 && g.x > plot.value.x0 + 20 && g.x < plot.value.x1 - 20),
+)
 const levels = computed(() => roundTicks(y.value, Math.max(Math.floor((plot.value.y1 - plot.value.y0) / 34), 2)))
 const columns = computed(() => {
   const step = bandInterval((domain.value[1] - domain.value[0]) / Math.max(plot.value.x1 - plot.value.x0, 1))
@@ -75,8 +80,10 @@ const columns = computed(() => {
   for (const s of roundStations([domain.value[0], domain.value[1]], step, bench.equations.value)) {
     if (x.value(s) > plot.value.x1 - 8) break
     if (x.value(s) < plot.value.x0 + 16) continue
-    const g = levelAt(ground.value, s), d = levelAt(profile.value, s)
-    out.push({ s, x: x.value(s), texts: [bareLength(g, 2), bareLength(d, 2), g === null || d === null ? '–' : bareLength(d - g, 2, true)] })
+    const g = levelAt(ground.value, s),
+      d = levelAt(profile.value, s)
+    const differ = g === null || d === null ? '–' : bareLength(d - g, 2, true)
+    out.push({ s, x: x.value(s), texts: [bareLength(g, 2), bareLength(d, 2), differ] })
   }
   return out
 })
@@ -85,7 +92,9 @@ const markX = computed(() => x.value(ui.mark))
 const fitting = ref(false)
 async function fitToGround(balance = false) {
   fitting.value = true
-  await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() })).finally(() => (fitting.value = false))
+  await bench
+    .act(() => api.post<Acted>(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() }))
+    .finally(() => (fitting.value = false))
 }
 const DRAGS = { free: 'drag freely', up: 'drag up and down', along: 'drag along', in: 'drag on the grade in', out: 'drag on the grade out' }
 const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.problems.value.ground?.sentence)
@@ -96,32 +105,44 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
     <template #tools>
       <template v-if="editing">
         <ToolStrip :tools="on.tools" rest="Move" />
-        <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line || fitting" title="Replace the profile by the best fit to the ground, under the limits of standard and project, through the fixed points" @click="fitToGround()">Fit to ground</button>
-        <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting" title="The best fit whose cut and fill balance" @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
-        <select v-model="look.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged" data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
+        <button class="btn quiet" data-test="fit-profile" :disabled="!design?.line || fitting"
+            title="Replace the profile by the best fit to the ground, under the limits of standard and project, through the fixed points"
+            @click="fitToGround()">Fit to ground</button>
+        <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting"
+            title="The best fit whose cut and fill balance"
+            @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
+        <select v-model="look.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged"
+            data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
       </template>
-      <button class="btn quiet" :aria-pressed="look.sightLane" :class="{ on: look.sightLane }" data-test="sight" :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop" @click="look.sightLane = !look.sightLane">Sight</button>
+      <button class="btn quiet" :aria-pressed="look.sightLane" :class="{ on: look.sightLane }" data-test="sight"
+          :disabled="!design?.levels" title="What a driver sees ahead and back, against what is needed to stop"
+          @click="look.sightLane = !look.sightLane">Sight</button>
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
       <span v-if="told">{{ bench.station(told.s) }} &nbsp; {{ bareLength(told.z, 2) }}</span>
       <label><select v-model="exaggeration" class="exaggeration" aria-label="Vertical exaggeration" data-test="exaggeration">
-        <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option value="fit">fit ({{ formatNumber(steeper, steeper < 10 ? 1 : 0) }} ×)</option>
+        <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option
+            value="fit">fit ({{ formatNumber(steeper, steeper < 10 ? 1 : 0) }} ×)</option>
       </select></label>
     </template>
     <div ref="host" class="host">
-      <svg v-if="design?.line && width > 60" class="long" :class="{ panning, adding: !!tool }" data-test="long-canvas" @wheel.prevent="zoom(on.placeOf($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="on.down($event)" @pointermove="on.move" @pointerup="on.up" @pointerleave="pointer = null" @dblclick="bench.setMark(on.placeOf($event).s)">
+      <svg v-if="design?.line && width > 60" class="long" :class="{ panning, adding: !!tool }" data-test="long-canvas"
+          @wheel.prevent="zoom(on.placeOf($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="on.down($event)"
+          @pointermove="on.move" @pointerup="on.up" @pointerleave="pointer = null" @dblclick="bench.setMark(on.placeOf($event).s)">
         <HatchDefs view="long" />
         <defs>
           <clipPath id="long-plot"><rect :x="plot.x0" :y="plot.y0" :width="plot.x1 - plot.x0" :height="plot.y1 - plot.y0" /></clipPath>
         </defs>
         <g class="grid">
-          <g v-for="l in levels" :key="l.at"><path :d="`M${plot.x0} ${y(l.at)}H${plot.x1}`" /><text :x="plot.x0 - 6" :y="y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
+          <g v-for="l in levels" :key="l.at"><path :d="`M${plot.x0} ${y(l.at)}H${plot.x1}`" /><text :x="plot.x0 - 6" :y="y(l.at) + 4"
+              text-anchor="end">{{ l.text }}</text></g>
           <path v-for="c in columns" :key="c.s" :d="`M${c.x} ${plot.y0}V${plot.y1}`" />
         </g>
         <g clip-path="url(#long-plot)">
           <path :d="earth.cut" fill="url(#cut-long)" /><path :d="earth.fill" fill="url(#fill-long)" />
-          <rect v-if="ui.range" :x="x(ui.range[0])" :y="plot.y0" :width="Math.max(x(ui.range[1]) - x(ui.range[0]), 1)" :height="plot.y1 - plot.y0" class="range" />
+          <rect v-if="ui.range" :x="x(ui.range[0])" :y="plot.y0" :width="Math.max(x(ui.range[1]) - x(ui.range[0]), 1)"
+              :height="plot.y1 - plot.y0" class="range" />
           <path :d="groundPath" class="ground" />
           <path v-if="editing" :d="tangents" class="tangent" />
           <LongBeside v-if="ui.stage === 'levels'" :x="x" :y="y" />
@@ -136,14 +157,20 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
             <text x="6" :y="plot.y1 + 19 + i * MARGIN.band" class="faded">{{ b }}</text>
             <text v-for="c in columns" :key="c.s" :x="c.x" :y="plot.y1 + 19 + i * MARGIN.band" text-anchor="middle">{{ c.texts[i] }}</text>
           </g>
-          <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle" class="station">{{ bench.station(c.s, 0) }}</text>
+          <text v-for="c in columns" :key="`s${c.s}`" :x="c.x" :y="plot.y1 + 20 + BANDS.length * MARGIN.band" text-anchor="middle"
+              class="station">{{ bench.station(c.s, 0) }}</text>
         </g>
-        <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="on.down($event, on.markGrip)"><rect :x="markX - 5" :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
-        <rect v-if="on.pvi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused" :transform="`translate(${x(on.pvi.held.value.s)} ${y(on.pvi.held.value.z)}) rotate(45)`" />
+        <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="on.down($event, on.markGrip)"><rect :x="markX - 5"
+            :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path
+            :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
+        <rect v-if="on.pvi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused"
+            :transform="`translate(${x(on.pvi.held.value.s)} ${y(on.pvi.held.value.z)}) rotate(45)`" />
         <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
           <g
-            v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi" :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
-            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`" @pointerdown.stop="on.grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="on.nudge($event, p)"
+            v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi"
+            :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
+            :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`"
+            @pointerdown.stop="on.grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="on.nudge($event, p)"
           >
             <circle r="11" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" />
           </g>
@@ -151,13 +178,24 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       </svg>
       <UnderList :under="on.under" />
       <div v-if="guides.active.value" class="making" data-test="guide-making">
-        <select v-model="guides.kind.value" class="field" aria-label="How the guide line is made" data-test="guide-kind"><option v-for="[k, name] in GUIDE_WAYS" :key="k" :value="k">{{ name }}</option></select>
-        <NumberField v-if="guides.kind.value === 'grade'" compact label="Gradient" kind="grade" :decimals="3" :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />
-        <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" unit="m" :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
-        <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? units.length : '' }} {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
+        <select v-model="guides.kind.value" class="field" aria-label="How the guide line is made" data-test="guide-kind"><option
+            v-for="[k, name] in GUIDE_WAYS" :key="k" :value="k">{{ name }}</option></select>
+        <NumberField v-if="guides.kind.value === 'grade'" compact label="Gradient" kind="grade" :decimals="3"
+            :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />
+        <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" unit="m"
+            :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
+        <span
+            class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? units.length : '' }}
+            {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
       </div>
-      <EmptyNote v-if="bench.project.value && bench.settled.value && !design?.line" text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line" @go="ui.stage = 'line'" />
-      <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'" :text="ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'" :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround()" />
+      <EmptyNote v-if="bench.project.value && bench.settled.value && !design?.line"
+          text="The road has no line yet. Draw it in stage 2 and its long section stands here." action="Go to Line"
+          @go="ui.stage = 'line'" />
+      <EmptyNote v-else-if="design?.line && !design.levels && ui.stage === 'levels'"
+          :text="
+            ground.length ? 'There is no profile yet. Fit one to the ground, then drag its PVIs.' : 'There is no ground under the line.'
+          "
+          :action="bench.canEdit.value && ground.length ? 'Fit to ground' : ''" @go="fitToGround()" />
     </div>
   </ViewFrame>
 </template>
@@ -186,7 +224,10 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
 .pvi:focus { outline: none; }
 .pvi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }
 .refused { fill: none; stroke: var(--madder); stroke-width: 2; stroke-dasharray: 3 2; pointer-events: none; }
-.making { position: absolute; left: 66px; top: 4px; right: 16px; display: flex; gap: 8px; align-items: center; background: #ffffffee; border: 1px solid var(--rule); border-radius: 4px; padding: 3px 8px; font-size: 12px; }
+.making {
+  position: absolute; left: 66px; top: 4px; right: 16px; display: flex; gap: 8px; align-items: center; background: #ffffffee;
+  border: 1px solid var(--rule); border-radius: 4px; padding: 3px 8px; font-size: 12px;
+}
 .making > .field { width: 150px; min-height: 24px; padding: 1px 4px; }
 .making :deep(.number) { width: 84px; }
 .exaggeration { border: 0; background: none; color: var(--faded); font-size: 12px; cursor: pointer; }

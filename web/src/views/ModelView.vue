@@ -31,20 +31,26 @@ const query = useQuery({
   placeholderData: (before) => before,
 })
 
-watch([canvas, width], async ([c]) => {
-  if (!c || scene.value || width.value < 10) return
-  try {
-    const { makeScene } = await import('@/canvas/model/scene')
-    if (!canvas.value || scene.value) return // gone, or made meanwhile
-    scene.value = makeScene(canvas.value)
-  } catch {
-    wrong.value = 'This browser cannot draw in 3D (WebGL is not available). All other views work without it.'
-  }
-}, { immediate: true })
+watch(
+  [canvas, width],
+  async ([c]) => {
+    if (!c || scene.value || width.value < 10) return
+    try {
+      const { makeScene } = await import('@/canvas/model/scene')
+      if (!canvas.value || scene.value) return // gone, or made meanwhile
+      scene.value = makeScene(canvas.value)
+    } catch {
+      wrong.value = 'This browser cannot draw in 3D (WebGL is not available). All other views work without it.'
+    }
+  },
+  { immediate: true },
+)
 watch([scene, width, height], ([s]) => s?.resize(width.value, height.value))
 watch([scene, bench.terrain], ([s, t]) => s?.setGround(t))
 const ground = useGround(bench)
-watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLayers })], ([s, lines, shown, hidden]) => s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]))
+watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLayers })], ([s, lines, shown, hidden]) =>
+  s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]),
+)
 watch([scene, bench.others], ([s, others]) => s?.setOthers(others))
 /** A click that turned nothing, on another road: that road becomes the active one. */
 const pressed = ref<{ x: number; y: number } | null>(null)
@@ -68,7 +74,10 @@ function stand() {
   const i = rows.value.findIndex((s) => s >= ui.mark - 1e-3)
   scene.value?.stand(i < 0 ? rows.value.length - 1 : i, EYE)
 }
-watch(() => ui.mark, () => mode.value === 'along' && stand())
+watch(
+  () => ui.mark,
+  () => mode.value === 'along' && stand(),
+)
 function along() {
   mode.value = 'along'
   stand()
@@ -80,10 +89,14 @@ function over() {
 }
 const speed = computed(() => (bench.project.value?.settings.design_speed ?? 80) / 3.6)
 const STEP = 120 // ms between pictures of the drive
-const { pause, resume, isActive } = useIntervalFn(() => {
-  if (ui.mark >= bench.limits.value[1] - 1) return pause()
-  bench.setMark(ui.mark + (speed.value * STEP) / 1000)
-}, STEP, { immediate: false })
+const { pause, resume, isActive } = useIntervalFn(
+  () => {
+    if (ui.mark >= bench.limits.value[1] - 1) return pause()
+    bench.setMark(ui.mark + (speed.value * STEP) / 1000)
+  },
+  STEP,
+  { immediate: false },
+)
 function drive() {
   along()
   if (isActive.value) pause()
@@ -99,13 +112,15 @@ onBeforeUnmount(() => {
   <ViewFrame id="model" title="Model" :notice="wrong || bench.problems.value.road?.sentence">
     <template #tools>
       <button class="btn quiet" :class="{ on: mode === 'overview' }" data-test="model-over" @click="over">From above</button>
-      <button class="btn quiet" :class="{ on: mode === 'along' && !isActive }" data-test="model-along" :disabled="!rows.length" @click="pause(); along()">Look along</button>
+      <button class="btn quiet" :class="{ on: mode === 'along' && !isActive }" data-test="model-along" :disabled="!rows.length"
+          @click="pause(); along()">Look along</button>
       <button class="btn quiet" :class="{ on: isActive }" :disabled="!rows.length" @click="drive">{{ isActive ? 'Stop' : 'Drive' }}</button>
     </template>
     <template #told><span v-if="mode === 'along'">{{ bench.station(ui.mark) }}</span></template>
     <div ref="host" class="host" :data-drawn="!!query.data.value">
       <canvas ref="canvas" data-test="model-canvas" @pointerdown="pressed = { x: $event.clientX, y: $event.clientY }" @pointerup="up" />
-      <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork" text="The model stands here once the road has a line, a profile, a template and ground." />
+      <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork"
+          text="The model stands here once the road has a line, a profile, a template and ground." />
     </div>
   </ViewFrame>
 </template>

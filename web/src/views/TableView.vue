@@ -19,11 +19,21 @@ const TITLES = { line: 'Table', earthwork: 'Areas and volumes', sheets: 'Sheets'
     <template #tools>
       <StageTables />
       <template v-if="ui.stage === 'earthwork' && bench.design.value?.earthwork">
-        <a class="btn quiet" :href="`/api/roads/${ui.roadId}/volumes.csv?way=${look.volumeWay}${ui.range ? `&station_from=${ui.range[0]}&station_to=${ui.range[1]}` : ''}`" data-test="volumes-csv">Download CSV</a>
+        <a class="btn quiet"
+            :href="
+              `/api/roads/${ui.roadId}/volumes.csv?way=${look.volumeWay}` +
+              (ui.range ? `&station_from=${ui.range[0]}&station_to=${ui.range[1]}` : '')
+            "
+            data-test="volumes-csv">Download CSV</a>
       </template>
-      <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports" @click="ui.panel = 'reports'">Reports</button>
-      <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`" data-test="landxml">LandXML</a>
-      <template v-if="ui.stage === 'line' && bench.design.value?.line"><a class="btn quiet" :href="`/api/projects/${bench.projectId}/ifc`" data-test="ifc" title="Lines and profiles as IFC 4.3 alignments">IFC</a><a class="btn quiet" :href="`/api/projects/${bench.projectId}/lines.dxf?scale=${look.annotation.scale}`" data-test="lines-dxf" title="Lines, profiles in space and chainages">DXF</a></template>
+      <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports"
+          @click="ui.panel = 'reports'">Reports</button>
+      <a v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" :href="`/api/projects/${bench.projectId}/landxml`"
+          data-test="landxml">LandXML</a>
+      <template v-if="ui.stage === 'line' && bench.design.value?.line"><a class="btn quiet" :href="`/api/projects/${bench.projectId}/ifc`"
+          data-test="ifc" title="Lines and profiles as IFC 4.3 alignments">IFC</a><a class="btn quiet"
+          :href="`/api/projects/${bench.projectId}/lines.dxf?scale=${look.annotation.scale}`" data-test="lines-dxf"
+          title="Lines, profiles in space and chainages">DXF</a></template>
     </template>
     <div class="scroll" tabindex="0" role="region" :aria-label="TITLES[ui.stage] ?? 'Table'">
       <PITable v-if="ui.stage === 'line'" />

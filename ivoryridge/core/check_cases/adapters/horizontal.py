@@ -152,7 +152,8 @@ def _line_circle(c: Inputs) -> Any:
 def _fillet_lines(c: Inputs) -> Any:
     f = fillet(c["corner"], np.radians(c["azimuth1_deg"]), np.radians(c["azimuth2_deg"]), c["R"])
     return {
-        "leg_angle_deg": float(np.degrees(f["leg_angle"])), "deflection_deg": float(np.degrees(f["deflection"])), "T": float(f["tangent_length"]),
+        "leg_angle_deg": float(np.degrees(f["leg_angle"])), "deflection_deg": float(np.degrees(f["deflection"])),
+        "T": float(f["tangent_length"]),
         "tangent1": plain(f["tangent1"]), "tangent2": plain(f["tangent2"]), "centre": plain(f["centre"]),
         "arc_length": float(f["arc_length"]), "external": float(f["external"]),
     }  # fmt: skip

@@ -46,7 +46,8 @@ _DITCH = part_from_dict({
     "nodes": [
         {"name": "ditch_in", "rule": {"kind": "slope_until_level", "from": "start", "slope": "1/n1", "sense": "fall", "change": "depth"}},
         {"name": "ditch_out", "rule": {"kind": "across_at_slope", "from": "ditch_in", "across": "width", "slope": 0, "sense": "fall"}},
-        {"name": "toe", "rule": {"kind": "slope_until_surface", "from": "ditch_out", "slope": "1/n2", "sense": "rise", "crossing": "first"}},
+        {"name": "toe", "rule": {"kind": "slope_until_surface", "from": "ditch_out", "slope": "1/n2", "sense": "rise",
+        "crossing": "first"}},
     ],
 })  # fmt: skip
 
@@ -99,7 +100,8 @@ def _level_sections(c: Inputs) -> Any:
 @adapter("three_level")
 def _three_level(c: Inputs) -> Any:
     slope = part_from_dict({
-        "name": "slope", "label": "Slope", "end": "top", "parameters": [{"name": "h", "label": "h", "kind": "height", "value": 1.0}, {"name": "s", "label": "s", "kind": "one_in", "value": 1.0}],
+        "name": "slope", "label": "Slope", "end": "top", "parameters": [{"name": "h", "label": "h", "kind": "height", "value": 1.0},
+        {"name": "s", "label": "s", "kind": "one_in", "value": 1.0}],
         "nodes": [{"name": "top", "rule": {"kind": "slope_until_level", "from": "start", "slope": "1/s", "sense": "rise", "change": "h"}}],
     })  # fmt: skip
 

@@ -74,7 +74,8 @@ def _turning(c: Inputs) -> Any:
     return {
         "Lr": runoff, "Lt": x.runout_length(normal, full, runoff), "begin_runout": enter.begin_runout, "begin_runoff": enter.begin_runoff,
         "reverse_crown": enter.reverse_crown, "full_super": enter.full, "end_full": leave.full, "reverse_crown_exit": leave.reverse_crown,
-        "end_runoff": leave.begin_runoff, "end_runout": leave.begin_runout, "rates": _rates(c["stations"], outer, -np.maximum(outer, normal)),
+        "end_runoff": leave.begin_runoff, "end_runout": leave.begin_runout, "rates": _rates(c["stations"], outer, -np.maximum(outer,
+        normal)),
     }  # fmt: skip
 
 
@@ -84,7 +85,8 @@ def _turning_on_spiral(c: Inputs) -> Any:
     t = x.transition_on_spiral(c["TS"], c["Ls"], normal=normal, full=full)
     return {
         "Lt": x.runout_length(normal, full, c["Ls"]), "begin_runout": t.begin_runout, "reverse_crown": t.reverse_crown, "full": t.full,
-        "relative_gradient_pct": 100 * x.relative_gradient(c["lane_width"], full, c["Ls"]), "rates": _rates(c["stations"], *t.rates(c["stations"])),
+        "relative_gradient_pct": 100 * x.relative_gradient(c["lane_width"], full, c["Ls"]), "rates": _rates(c["stations"],
+        *t.rates(c["stations"])),
     }  # fmt: skip
 
 
@@ -139,7 +141,8 @@ def _line(c: Inputs) -> Any:
     found = fit_line(c["points"])
     p = np.asarray(c["points"], float)
     return {
-        "centroid": plain(found.centroid), "azimuth_deg": float(np.degrees(found.azimuth)), "offsets_right": plain(found.offsets), "rms": found.rms,
+        "centroid": plain(found.centroid), "azimuth_deg": float(np.degrees(found.azimuth)), "offsets_right": plain(found.offsets),
+        "rms": found.rms,
         "y_on_x_slope": float(np.polyfit(p[:, 0], p[:, 1], 1)[0]),
     }  # fmt: skip
 

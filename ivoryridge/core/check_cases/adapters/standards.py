@@ -70,7 +70,8 @@ def _cd109(c: Inputs) -> Any:
     radius = row["radius_desirable"]
     return {
         "SSD": row["sight"], "SSD_one_step": row["sight_least"], "R_desirable": radius, "K_crest": row["crest_k_desirable"],
-        "S_at_Rdes_pct": 100 * f.crossfall_british(c["V_kmh"], radius), "transition_L": f.transition_length_british(c["V_kmh"], radius, c["q"]),
+        "S_at_Rdes_pct": 100 * f.crossfall_british(c["V_kmh"], radius), "transition_L": f.transition_length_british(c["V_kmh"], radius,
+        c["q"]),
         "max_L": f.shift_length(radius, 1.0),
     }  # fmt: skip
 

@@ -25,7 +25,8 @@ def _vertical(c: Inputs, half_in: float, half_out: float) -> dict[str, Any]:
     at = profile.evaluate(c["stations"])[0]
     return {
         "PVC": begin, "PVC_elev": float(levels[0]), "PVT": end, "PVT_elev": float(levels[1]),
-        "offset_at_PVI": float(levels[2] - c["PVI_elev"]), "grade_at_PVI_pct": float(100 * grades[2]), "M_at_PVI": float(abs(levels[2] - c["PVI_elev"])),
+        "offset_at_PVI": float(levels[2] - c["PVI_elev"]), "grade_at_PVI_pct": float(100 * grades[2]),
+        "M_at_PVI": float(abs(levels[2] - c["PVI_elev"])),
         "elevations": [{"station": v, "elev": float(z)} for v, z in zip(c["stations"], at, strict=True)],
         "turning_station": float(turning[0, 0]) if len(turning) else None, "turning_elev": float(turning[0, 1]) if len(turning) else None,
     }  # fmt: skip

@@ -15,15 +15,26 @@ export interface Cutting {
 
 /** Frame e0, n0, width, height in metres and pixels per metre of a picture that holds both lines. */
 export function frameOf(left: Float32Array, right: Float32Array): { e0: number; n0: number; scale: number; width: number; height: number } {
-  let e0 = Infinity, e1 = -Infinity, n0 = Infinity, n1 = -Infinity
+  let e0 = Infinity,
+    e1 = -Infinity,
+    n0 = Infinity,
+    n1 = -Infinity
   for (const line of [left, right])
     for (let i = 0; i < line.length; i += 3) {
-      e0 = Math.min(e0, line[i]!); e1 = Math.max(e1, line[i]!)
-      n0 = Math.min(n0, line[i + 1]!); n1 = Math.max(n1, line[i + 1]!)
+      e0 = Math.min(e0, line[i]!)
+      e1 = Math.max(e1, line[i]!)
+      n0 = Math.min(n0, line[i + 1]!)
+      n1 = Math.max(n1, line[i + 1]!)
     }
   const scale = Math.min(FINEST, (MOST - 2 * PAD) / Math.max(e1 - e0, n1 - n0, 1))
   const pad = PAD / scale
-  return { e0: e0 - pad, n0: n0 - pad, scale, width: Math.ceil((e1 - e0 + 2 * pad) * scale), height: Math.ceil((n1 - n0 + 2 * pad) * scale) }
+  return {
+    e0: e0 - pad,
+    n0: n0 - pad,
+    scale,
+    width: Math.ceil((e1 - e0 + 2 * pad) * scale),
+    height: Math.ceil((n1 - n0 + 2 * pad) * scale),
+  }
 }
 
 export function makeCutting(): Cutting {
@@ -40,7 +51,11 @@ export function makeCutting(): Cutting {
       material.onBeforeCompile = (shader) => {
         Object.assign(shader.uniforms, { builtPicture: picture, builtFrame: frame })
         shader.vertexShader = shader.vertexShader.replace('void main() {', 'varying vec2 inPlan;\nvoid main() {\n  inPlan = position.xy;')
-        shader.fragmentShader = shader.fragmentShader.replace('void main() {', 'uniform sampler2D builtPicture;\nuniform vec4 builtFrame;\nvarying vec2 inPlan;\nvoid main() {\n  if (texture2D(builtPicture, (inPlan - builtFrame.xy) / builtFrame.zw).r > 0.5) discard;')
+        shader.fragmentShader = shader.fragmentShader.replace(
+          'void main() {',
+          'uniform sampler2D builtPicture;\nuniform vec4 builtFrame;\nvarying vec2 inPlan;\nvoid main() {\n' +
+            '  if (texture2D(builtPicture, (inPlan - builtFrame.xy) / builtFrame.zw).r > 0.5) discard;',
+        )
       }
     },
     set(left, right) {

@@ -1,6 +1,20 @@
 /** Received mapping in space: lines on the ground, walls and roofs where a line has a height, crowns over circles. */
 import {
-  BufferAttribute, BufferGeometry, DoubleSide, InstancedMesh, LineBasicMaterial, LineSegments, Matrix4, Mesh, MeshLambertMaterial, Quaternion, ShapeUtils, SphereGeometry, Vector2, Vector3, type Object3D,
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  InstancedMesh,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshLambertMaterial,
+  Quaternion,
+  ShapeUtils,
+  SphereGeometry,
+  Vector2,
+  Vector3,
+  type Object3D,
 } from 'three'
 import { HEAD, ROLES, type GroundLines } from '../plan/groundLayers'
 
@@ -9,10 +23,16 @@ const CROWN = { middle: 0.62, half: 0.38 } // of a tree's height
 
 /** What stands up: faces of walls and roofs as flat triples of corners, and crowns as middle e, n, z, radius, half height. */
 export function standing(lines: GroundLines, shift: readonly [number, number], wanted: (layer: string) => boolean) {
-  const flat: number[] = [], faces: number[] = [], crowns: [number, number, number, number, number][] = []
+  const flat: number[] = [],
+    faces: number[] = [],
+    crowns: [number, number, number, number, number][] = []
   const background = ROLES.indexOf('background')
   const there = lines.layers.map(wanted)
-  const at = (k: number): [number, number, number] => [lines.vertices[3 * k]! + shift[0], lines.vertices[3 * k + 1]! + shift[1], lines.vertices[3 * k + 2]!]
+  const at = (k: number): [number, number, number] => [
+    lines.vertices[3 * k]! + shift[0],
+    lines.vertices[3 * k + 1]! + shift[1],
+    lines.vertices[3 * k + 2]!,
+  ]
   for (let i = 0; i + 1 < lines.starts.length; i++) {
     const [role, , , layer, round] = lines.heads.subarray(HEAD * i, HEAD * i + HEAD)
     if (role !== background || !there[layer!]) continue
@@ -52,9 +72,15 @@ export function mappingObjects(lines: GroundLines, shift: readonly [number, numb
     out.push(new Mesh(walls, new MeshLambertMaterial({ color: '#b9a892', side: DoubleSide })))
   }
   if (crowns.length) {
-    const trees = new InstancedMesh(new SphereGeometry(1, 10, 7), new MeshLambertMaterial({ color: '#6f8152', flatShading: true }), crowns.length)
+    const trees = new InstancedMesh(
+      new SphereGeometry(1, 10, 7),
+      new MeshLambertMaterial({ color: '#6f8152', flatShading: true }),
+      crowns.length,
+    )
     const upright = new Quaternion().setFromAxisAngle(new Vector3(1, 0, 0), Math.PI / 2)
-    crowns.forEach(([e, n, z, radius, half], i) => trees.setMatrixAt(i, new Matrix4().compose(new Vector3(e, n, z), upright, new Vector3(radius, half, radius))))
+    crowns.forEach(([e, n, z, radius, half], i) =>
+      trees.setMatrixAt(i, new Matrix4().compose(new Vector3(e, n, z), upright, new Vector3(radius, half, radius))),
+    )
     out.push(trees)
   }
   return out

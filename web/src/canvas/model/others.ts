@@ -30,7 +30,11 @@ export function otherRoads(roads: readonly LightRoad[], origin: readonly [number
     for (const { road, runs } of own) {
       for (const run of runs) {
         const seen = run.map((p) => new Vector3(...p).project(camera)).filter((p) => p.z > -1 && p.z < 1)
-        const away = awayFrom(seen.map((p) => [((p.x + 1) / 2) * width, ((1 - p.y) / 2) * height] as const), x, y)
+        const away = awayFrom(
+          seen.map((p) => [((p.x + 1) / 2) * width, ((1 - p.y) / 2) * height] as const),
+          x,
+          y,
+        )
         if (away < best) [best, found] = [away, road]
       }
     }

@@ -1,6 +1,23 @@
-/** The road in space: ground, finished surface, edge lines. Drawn on request only. Origins are taken off in float64 before anything becomes float32. */
+/**
+ * The road in space: ground, finished surface, edge lines. Drawn on request only. Origins are taken off in float64 before anything
+ * becomes float32.
+ */
 import {
-  AmbientLight, BufferAttribute, BufferGeometry, Color, DirectionalLight, DoubleSide, FrontSide, LineBasicMaterial, LineSegments, Mesh, MeshLambertMaterial, PerspectiveCamera, Scene, Vector3, WebGLRenderer,
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DirectionalLight,
+  DoubleSide,
+  FrontSide,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshLambertMaterial,
+  PerspectiveCamera,
+  Scene,
+  Vector3,
+  WebGLRenderer,
 } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
@@ -32,7 +49,9 @@ export interface ModelScene {
 /** Pieces of a role on one side, each with the section it begins at. */
 function piecesOf(p: Packed, side: string, role: string): { first: number; points: Float32Array }[] {
   const starts = p.ints.edge_starts!
-  return (p.header.roles as [string, string, number][]).flatMap(([s, r, first], i) => (s === side && r === role ? [{ first, points: p.floats.edges!.subarray(3 * starts[i]!, 3 * starts[i + 1]!) }] : []))
+  return (p.header.roles as [string, string, number][]).flatMap(([s, r, first], i) =>
+    s === side && r === role ? [{ first, points: p.floats.edges!.subarray(3 * starts[i]!, 3 * starts[i + 1]!) }] : [],
+  )
 }
 const named = (p: Packed) => p.header.named as { centre: string; paved: string; toe: string }
 
@@ -40,17 +59,20 @@ const named = (p: Packed) => p.header.named as { centre: string; paved: string; 
 function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
   const centre = piecesOf(p, '', named(p).centre)[0]
   if (!centre) return []
-  return (['left', 'right'] as const).flatMap((side) => piecesOf(p, side, named(p).paved).flatMap((edge) => {
-    const count = edge.points.length / 3, from = 3 * (edge.first - centre.first)
-    const beside = centre.points.subarray(from, from + edge.points.length)
-    if (from < 0 || beside.length !== edge.points.length) return []
-    const points = new Float32Array(edge.points.length * 2)
-    points.set(beside)
-    points.set(edge.points, beside.length)
-    const faces = new Uint32Array((count - 1) * 6)
-    for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
-    return [{ points, faces }]
-  }))
+  return (['left', 'right'] as const).flatMap((side) =>
+    piecesOf(p, side, named(p).paved).flatMap((edge) => {
+      const count = edge.points.length / 3,
+        from = 3 * (edge.first - centre.first)
+      const beside = centre.points.subarray(from, from + edge.points.length)
+      if (from < 0 || beside.length !== edge.points.length) return []
+      const points = new Float32Array(edge.points.length * 2)
+      points.set(beside)
+      points.set(edge.points, beside.length)
+      const faces = new Uint32Array((count - 1) * 6)
+      for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
+      return [{ points, faces }]
+    }),
+  )
 }
 
 /** How far the road reaches on one side at every section, from the scene's origin: to its toe, else to its pavement or its line. */
@@ -108,7 +130,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
     geometry.setAttribute('position', new BufferAttribute(moved, 3))
     geometry.setIndex(new BufferAttribute(faces, 1))
     geometry.computeVertexNormals()
-    return new Mesh(geometry, new MeshLambertMaterial({ color: colour, side: DoubleSide, polygonOffset: lift < 0, polygonOffsetFactor: 2, polygonOffsetUnits: 2 }))
+    return new Mesh(
+      geometry,
+      new MeshLambertMaterial({ color: colour, side: DoubleSide, polygonOffset: lift < 0, polygonOffsetFactor: 2, polygonOffsetUnits: 2 }),
+    )
   }
   function drop(thing: Drawn | null) {
     if (!thing) return
@@ -166,7 +191,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
         const segments: number[] = []
         for (let i = 0; i + 1 < starts.length; i++)
           for (let k = starts[i]!; k + 1 < starts[i + 1]!; k++)
-            for (const j of [k, k + 1]) segments.push(vertices[3 * j]! + shift[0], vertices[3 * j + 1]! + shift[1], vertices[3 * j + 2]! + 0.08)
+            for (const j of [k, k + 1])
+              segments.push(vertices[3 * j]! + shift[0], vertices[3 * j + 1]! + shift[1], vertices[3 * j + 2]! + 0.08)
         const lines = new BufferGeometry()
         lines.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
         road.push(new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' })))
@@ -185,7 +211,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       const [, e, n, z, azimuth] = centre.subarray(i, i + 5) as unknown as [number, number, number, number, number]
       camera.position.set(e, n, z + eye)
       const ahead = Math.min(i + 40, centre.length - 5)
-      const target = ahead > i + 5 ? new Vector3(centre[ahead + 1], centre[ahead + 2], centre[ahead + 3]! + eye * 0.8) : new Vector3(e + Math.sin(azimuth) * 50, n + Math.cos(azimuth) * 50, z + eye * 0.8)
+      const target =
+        ahead > i + 5
+          ? new Vector3(centre[ahead + 1], centre[ahead + 2], centre[ahead + 3]! + eye * 0.8)
+          : new Vector3(e + Math.sin(azimuth) * 50, n + Math.cos(azimuth) * 50, z + eye * 0.8)
       controls.target.copy(target)
       controls.update()
       draw()
@@ -195,10 +224,16 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       if (!all) return
       const width = centre ? 5 : 3
       const offset = centre ? 1 : 0
-      let e0 = Infinity, e1 = -Infinity, n0 = Infinity, n1 = -Infinity, z = 0
+      let e0 = Infinity,
+        e1 = -Infinity,
+        n0 = Infinity,
+        n1 = -Infinity,
+        z = 0
       for (let i = 0; i < all.length; i += width) {
-        e0 = Math.min(e0, all[i + offset]!); e1 = Math.max(e1, all[i + offset]!)
-        n0 = Math.min(n0, all[i + offset + 1]!); n1 = Math.max(n1, all[i + offset + 1]!)
+        e0 = Math.min(e0, all[i + offset]!)
+        e1 = Math.max(e1, all[i + offset]!)
+        n0 = Math.min(n0, all[i + offset + 1]!)
+        n1 = Math.max(n1, all[i + offset + 1]!)
         z = all[i + offset + 2]!
       }
       const size = Math.max(e1 - e0, n1 - n0, 50)

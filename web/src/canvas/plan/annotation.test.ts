@@ -2,11 +2,37 @@ import { describe, expect, it } from 'vitest'
 import type { LineElement } from '@/api/types'
 import { annotate, overlap, type AnnotationStyle, type Label } from './annotation'
 
-const element = (kind: LineElement['kind'], start: number, end: number, more: Partial<LineElement> = {}) => ({ kind, start, end, length: end - start, radius_start: null, radius_end: null, azimuth_deg: 90, easting: 0, northing: 0, pi: -1, parameter: null, ...more })
+const element = (kind: LineElement['kind'], start: number, end: number, more: Partial<LineElement> = {}) => ({
+  kind,
+  start,
+  end,
+  length: end - start,
+  radius_start: null,
+  radius_end: null,
+  azimuth_deg: 90,
+  easting: 0,
+  northing: 0,
+  pi: -1,
+  parameter: null,
+  ...more,
+})
 // a line to the east; chainage is easting
-const elements = [element('Line', 0, 200), element('Spiral', 200, 240, { radius_end: 300, parameter: 109.54 }), element('Curve', 240, 400, { radius_start: 300, radius_end: 300 }), element('Line', 400, 700)]
+const elements = [
+  element('Line', 0, 200),
+  element('Spiral', 200, 240, { radius_end: 300, parameter: 109.54 }),
+  element('Curve', 240, 400, { radius_start: 300, radius_end: 300 }),
+  element('Line', 400, 700),
+]
 const style: AnnotationStyle = { scale: 1000, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }
-const draw = (s: Partial<AnnotationStyle> = {}) => annotate(elements, [0, 700], { ...style, ...s }, (at) => ({ e: at, n: 0, azimuth: Math.PI / 2 }), (at) => at.toFixed(0), (t) => 0.6 * t.length)
+const draw = (s: Partial<AnnotationStyle> = {}) =>
+  annotate(
+    elements,
+    [0, 700],
+    { ...style, ...s },
+    (at) => ({ e: at, n: 0, azimuth: Math.PI / 2 }),
+    (at) => at.toFixed(0),
+    (t) => 0.6 * t.length,
+  )
 
 describe('annotation of a line', () => {
   it('ticks, names tangent points, and tells what elements are', () => {

@@ -1,4 +1,7 @@
-/** Annotation of a line: ticks and chainages along it, tangent points, what each element is. Sizes in paper millimetres, never overlapping. */
+/**
+ * Annotation of a line: ticks and chainages along it, tangent points, what each element is. Sizes in paper millimetres, never
+ * overlapping.
+ */
 import type { LineElement } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
 import { units } from '@/lib/units'
@@ -7,11 +10,40 @@ const two = (v: number) => (v / units.value.metre).toFixed(2)
 import type { Pen } from '../shared/pen'
 import { toScreen, type ViewTransform } from '../shared/viewTransform'
 
-export interface AnnotationStyle { scale: number; tick: number; text: number; points: boolean; elements: boolean; size: number; away: number }
-export interface Place { e: number; n: number; azimuth: number }
-/** A text in m on the ground: its middle, turn (rad, from east, counter-clockwise), width and height; what stands at its place on the line. */
-export interface Label { text: string; kind: 'chainage' | 'point' | 'element'; e: number; n: number; turn: number; width: number; height: number; at: Place }
-export interface Annotation { ticks: Place[]; points: Place[]; labels: Label[]; dropped: number }
+export interface AnnotationStyle {
+  scale: number
+  tick: number
+  text: number
+  points: boolean
+  elements: boolean
+  size: number
+  away: number
+}
+export interface Place {
+  e: number
+  n: number
+  azimuth: number
+}
+/**
+ * A text in m on the ground: its middle, turn (rad, from east, counter-clockwise), width and height; what stands at its place on the
+ * line.
+ */
+export interface Label {
+  text: string
+  kind: 'chainage' | 'point' | 'element'
+  e: number
+  n: number
+  turn: number
+  width: number
+  height: number
+  at: Place
+}
+export interface Annotation {
+  ticks: Place[]
+  points: Place[]
+  labels: Label[]
+  dropped: number
+}
 
 const SPACE = 0.4 // paper mm kept free around a text
 const POINT = { LS: 'TS', SC: 'SC', CS: 'CS', SL: 'ST', LC: 'TC', CL: 'CT', SS: 'SS', CC: 'CC' } as Record<string, string>
@@ -21,7 +53,10 @@ const first = (kind: LineElement['kind']) => kind[0]!
 export function overlap(a: Label, b: Label, space = 0): boolean {
   for (const t of [a.turn, a.turn + Math.PI / 2, b.turn, b.turn + Math.PI / 2]) {
     const [x, y] = [Math.cos(t), Math.sin(t)]
-    const reach = (l: Label) => ((l.width + space) * Math.abs(Math.cos(l.turn) * x + Math.sin(l.turn) * y) + (l.height + space) * Math.abs(-Math.sin(l.turn) * x + Math.cos(l.turn) * y)) / 2
+    const reach = (l: Label) =>
+      ((l.width + space) * Math.abs(Math.cos(l.turn) * x + Math.sin(l.turn) * y) +
+        (l.height + space) * Math.abs(-Math.sin(l.turn) * x + Math.cos(l.turn) * y)) /
+      2
     if (Math.abs((a.e - b.e) * x + (a.n - b.n) * y) >= reach(a) + reach(b)) return false
   }
   return true
@@ -31,7 +66,15 @@ export function overlap(a: Label, b: Label, space = 0): boolean {
  * What is drawn along a line. `place` gives a place on the line by its station; `wide` the width of a text over its height.
  * A text that finds no free place at either side, nearer or farther, is dropped and counted; tangent points go first, chainages last.
  */
-export function annotate(elements: readonly LineElement[], limits: readonly [number, number], style: AnnotationStyle, place: (s: number) => Place | null, station: (s: number) => string, wide: (text: string) => number, equations: Equations = []): Annotation {
+export function annotate(
+  elements: readonly LineElement[],
+  limits: readonly [number, number],
+  style: AnnotationStyle,
+  place: (s: number) => Place | null,
+  station: (s: number) => string,
+  wide: (text: string) => number,
+  equations: Equations = [],
+): Annotation {
   const mm = style.scale / 1000 // m on the ground
   const along = (step: number) => ((limits[1] - limits[0]) / step > 5000 ? [] : roundStations(limits, step, equations))
   const at = (s: number) => place(s)!
@@ -54,14 +97,24 @@ export function annotate(elements: readonly LineElement[], limits: readonly [num
     }
     dropped++
   }
-  const joints = elements.slice(1).map((e, i) => ({ s: e.start, name: POINT[first(elements[i]!.kind) + first(e.kind)] ?? '' })).filter((j) => there(j.s))
+  const joints = elements
+    .slice(1)
+    .map((e, i) => ({ s: e.start, name: POINT[first(elements[i]!.kind) + first(e.kind)] ?? '' }))
+    .filter((j) => there(j.s))
   if (style.points) for (const j of joints) put(`${j.name} ${station(j.s)}`, 'point', at(j.s), true, [1, -1])
   if (style.elements) {
     for (const e of elements) {
       const middle = (e.start + e.end) / 2
       if (!there(middle)) continue
       const r = e.radius_end ?? e.radius_start
-      const text = e.kind === 'Line' ? `L ${two(e.length)}` : e.kind === 'Curve' ? `R ${two(Math.abs(r!))}` : e.parameter ? `A ${two(e.parameter)}` : `transition ${two(e.length)}`
+      const text =
+        e.kind === 'Line'
+          ? `L ${two(e.length)}`
+          : e.kind === 'Curve'
+            ? `R ${two(Math.abs(r!))}`
+            : e.parameter
+              ? `A ${two(e.parameter)}`
+              : `transition ${two(e.length)}`
       if (wide(text) * style.size * mm < e.end - e.start) put(text, 'element', at(middle), false, [-1, 1])
     }
   }

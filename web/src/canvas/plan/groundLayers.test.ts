@@ -10,18 +10,32 @@ function recorder() {
   const calls: [string, ...unknown[]][] = []
   const state: Record<string, unknown> = {}
   const pen = new Proxy(state, {
-    get: (_, name: string) => (name in state ? state[name] : (...args: unknown[]) => calls.push([name, ...args, ...(name === 'stroke' ? [state.strokeStyle] : [])])),
+    get: (_, name: string) =>
+      name in state ? state[name] : (...args: unknown[]) => calls.push([name, ...args, ...(name === 'stroke' ? [state.strokeStyle] : [])]),
     set: (_, name: string, value) => ((state[name] = value), true),
   }) as unknown as Pen
   return { pen, calls, of: (name: string) => calls.filter((c) => c[0] === name) }
 }
 const view = { e: 1050, n: 2050, scale: 2, width: 400, height: 300 }
 const lines: GroundLines = {
-  origin: [1000, 2000], vertices: Float32Array.of(0, 0, 5, 50, 50, 6, 100, 100, 7, 0, 100, 1, 100, 0, 1),
-  starts: Uint32Array.of(0, 3, 5), heads: Uint32Array.of(1, 9, 0, 0, 0, 4, 9, 1, 1, 0), own: Uint32Array.of(1, 0, 1, 1, 1), heights: Float32Array.of(0, 0), layers: ['BANK', 'FENCE'],
+  origin: [1000, 2000],
+  vertices: Float32Array.of(0, 0, 5, 50, 50, 6, 100, 100, 7, 0, 100, 1, 100, 0, 1),
+  starts: Uint32Array.of(0, 3, 5),
+  heads: Uint32Array.of(1, 9, 0, 0, 0, 4, 9, 1, 1, 0),
+  own: Uint32Array.of(1, 0, 1, 1, 1),
+  heights: Float32Array.of(0, 0),
+  layers: ['BANK', 'FENCE'],
 }
 /** A plane over a square of 100 m that falls to the east by `fall`. */
-const plane = (fall: number) => makeMesh([1000, 2000], Float32Array.of(0, 0, 100, 100, 0, 100 - 100 * fall, 100, 100, 100 - 100 * fall, 0, 100, 100), Uint32Array.of(0, 1, 2, 0, 2, 3), new Uint32Array(), [1000, 2000, 1100, 2100], [100 - 100 * fall, 100])
+const plane = (fall: number) =>
+  makeMesh(
+    [1000, 2000],
+    Float32Array.of(0, 0, 100, 100, 0, 100 - 100 * fall, 100, 100, 100 - 100 * fall, 0, 100, 100),
+    Uint32Array.of(0, 1, 2, 0, 2, 3),
+    new Uint32Array(),
+    [1000, 2000, 1100, 2100],
+    [100 - 100 * fall, 100],
+  )
 
 describe('received lines', () => {
   it('draws only the roles asked for, each in its own style', () => {
@@ -35,7 +49,8 @@ describe('received lines', () => {
     expect(mappingLayers(lines)).toEqual(['FENCE'])
   })
   it('marks own vertices as squares and generated ones as crosses when near', () => {
-    const near = recorder(), far = recorder()
+    const near = recorder(),
+      far = recorder()
     drawGroundLines(near.pen, lines, view, ['breakline'])
     drawGroundLines(far.pen, lines, { ...view, scale: 1 }, ['breakline'])
     expect(near.of('stroke')).toHaveLength(3)
@@ -46,7 +61,8 @@ describe('received lines', () => {
 
 describe('what the ground says', () => {
   it('points arrows down the fall and leaves flat ground bare', () => {
-    const r = recorder(), flat = recorder()
+    const r = recorder(),
+      flat = recorder()
     drawFlow(r.pen, plane(0.1), view)
     drawFlow(flat.pen, plane(0), view)
     expect(flat.of('moveTo')).toHaveLength(0)
@@ -55,7 +71,8 @@ describe('what the ground says', () => {
     expect(head[2] - tail[2]).toBeCloseTo(0)
   })
   it('writes levels of points without overlap, and points only when they can be told apart', () => {
-    const r = recorder(), dots = recorder()
+    const r = recorder(),
+      dots = recorder()
     drawSpots(r.pen, plane(0.1), { ...view, scale: 1.4 })
     expect(r.of('fillText').map((c) => c[1])).toEqual(['100.00'])
     drawPoints(dots.pen, plane(0.1), { ...view, scale: 1.4 })
@@ -72,8 +89,16 @@ describe('terrain colours', () => {
     return [data[i]!, data[i + 1]!, data[i + 2]!]
   }
   const hue = (c: readonly number[]) => c.map((v) => v / Math.max(...c))
-  it.each([[0.01, 0], [0.03, 1], [0.07, 2], [0.15, 3], [0.3, 4], [0.9, 5]])('puts a slope of %s m/m into band %i', (slope, band) => {
-    const seen = hue(paint(plane(slope), 'slopes')), wanted = hue(SLOPE_BANDS[band]!.colour)
+  it.each([
+    [0.01, 0],
+    [0.03, 1],
+    [0.07, 2],
+    [0.15, 3],
+    [0.3, 4],
+    [0.9, 5],
+  ])('puts a slope of %s m/m into band %i', (slope, band) => {
+    const seen = hue(paint(plane(slope), 'slopes')),
+      wanted = hue(SLOPE_BANDS[band]!.colour)
     seen.forEach((v, k) => expect(Math.abs(v - wanted[k]!)).toBeLessThan(0.05))
   })
   it('paints what lies far outside the limits as doubtful, so that a bad point neither hides the terrain nor itself', () => {
@@ -100,8 +125,13 @@ describe('height bands', () => {
 
 describe('mapping in space', () => {
   const house: GroundLines = {
-    origin: [1000, 2000], vertices: Float32Array.of(0, 0, 5, 10, 0, 6, 10, 8, 6, 0, 8, 5, 0, 0, 5, 30, 0, 4, 34, 4, 4, 38, 0, 4, 34, -4, 4, 30, 0, 4),
-    starts: Uint32Array.of(0, 5, 10), heads: Uint32Array.of(4, 1, 0, 0, 0, 4, 1, 1, 1, 1), own: new Uint32Array(10).fill(1), heights: Float32Array.of(7, 10), layers: ['HOUSE', 'TREE'],
+    origin: [1000, 2000],
+    vertices: Float32Array.of(0, 0, 5, 10, 0, 6, 10, 8, 6, 0, 8, 5, 0, 0, 5, 30, 0, 4, 34, 4, 4, 38, 0, 4, 34, -4, 4, 30, 0, 4),
+    starts: Uint32Array.of(0, 5, 10),
+    heads: Uint32Array.of(4, 1, 0, 0, 0, 4, 1, 1, 1, 1),
+    own: new Uint32Array(10).fill(1),
+    heights: Float32Array.of(7, 10),
+    layers: ['HOUSE', 'TREE'],
   }
   it('gives a closed line with a height four walls and a level roof above its highest ground', () => {
     const { faces } = standing(house, [0, 0], (layer) => layer === 'HOUSE')

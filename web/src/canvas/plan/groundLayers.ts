@@ -7,7 +7,10 @@ import type { TerrainMesh } from './terrain'
 
 export const ROLES = ['spot', 'breakline', 'outer', 'hole', 'background', 'ignore', 'unsorted'] as const
 
-/** Lines as the server packs them: heads are role number, survey, line, layer, 1 if a circle; `own` tells the line's own vertices from generated ones. */
+/**
+ * Lines as the server packs them: heads are role number, survey, line, layer, 1 if a circle; `own` tells the line's own vertices from
+ * generated ones.
+ */
 export interface GroundLines {
   origin: [number, number]
   vertices: Float32Array
@@ -22,7 +25,11 @@ export const HEAD = 5 // numbers in the head of a line
 
 /** The lines as what a drawn line may catch; `hidden` says whether a layer is not drawn. */
 export const snapLines = (lines: GroundLines, hidden: (layer: string) => boolean): SnapLines => ({
-  origin: lines.origin, vertices: lines.vertices, starts: lines.starts, stride: 3, hidden: (k) => hidden(lines.layers[lines.heads[HEAD * k + 3]!]!),
+  origin: lines.origin,
+  vertices: lines.vertices,
+  starts: lines.starts,
+  stride: 3,
+  hidden: (k) => hidden(lines.layers[lines.heads[HEAD * k + 3]!]!),
 })
 
 const STYLE: Record<string, { colour: string; width: number; dash: number[] }> = {
@@ -35,7 +42,13 @@ const STYLE: Record<string, { colour: string; width: number; dash: number[] }> =
 const NEAR = 1.5 // pixels per metre from which vertices are marked
 
 /** `wanted` says whether a layer is drawn now; all are, when it is not given. */
-export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransform, roles: readonly string[], wanted: (layer: string) => boolean = () => true): void {
+export function drawGroundLines(
+  pen: Pen,
+  lines: GroundLines,
+  view: ViewTransform,
+  roles: readonly string[],
+  wanted: (layer: string) => boolean = () => true,
+): void {
   const [ox, oy] = toScreen(view, lines.origin[0], lines.origin[1])
   const at = (k: number): [number, number] => [ox + lines.vertices[3 * k]! * view.scale, oy - lines.vertices[3 * k + 1]! * view.scale]
   for (const role of roles) {
@@ -84,28 +97,38 @@ export function drawGroundLines(pen: Pen, lines: GroundLines, view: ViewTransfor
 function eachOf(lines: GroundLines, role: string, wanted: (layer: string) => boolean, take: (from: number, to: number) => void) {
   const number = ROLES.indexOf(role as (typeof ROLES)[number])
   const there = lines.layers.map(wanted)
-  for (let i = 0; i + 1 < lines.starts.length; i++) if (lines.heads[HEAD * i] === number && there[lines.heads[HEAD * i + 3]!]) take(lines.starts[i]!, lines.starts[i + 1]!)
+  for (let i = 0; i + 1 < lines.starts.length; i++)
+    if (lines.heads[HEAD * i] === number && there[lines.heads[HEAD * i + 3]!]) take(lines.starts[i]!, lines.starts[i + 1]!)
 }
 
 /** The layers that stand behind the design: received lines that shape no ground. */
 export function mappingLayers(lines: GroundLines): string[] {
   const behind = ['background', 'unsorted', 'outer', 'hole'].map((r) => ROLES.indexOf(r as (typeof ROLES)[number]))
   const out = new Set<string>()
-  for (let i = 0; i + 1 < lines.starts.length; i++) if (behind.includes(lines.heads[HEAD * i]!)) out.add(lines.layers[lines.heads[HEAD * i + 3]!]!)
+  for (let i = 0; i + 1 < lines.starts.length; i++)
+    if (behind.includes(lines.heads[HEAD * i]!)) out.add(lines.layers[lines.heads[HEAD * i + 3]!]!)
   return [...out].sort()
 }
 
 const CELL = 44 // px between arrows and between spot levels
 
 /** One triangle a screen cell, the one whose middle comes first; calls with its middle on screen and its three corners. */
-function sampled(mesh: TerrainMesh, view: ViewTransform, cell: number, take: (x: number, y: number, corners: [number, number, number]) => void) {
+function sampled(
+  mesh: TerrainMesh,
+  view: ViewTransform,
+  cell: number,
+  take: (x: number, y: number, corners: [number, number, number]) => void,
+) {
   const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
   const { points: p, triangles: t } = mesh
   const columns = Math.ceil(view.width / cell) + 1
   const seen = new Uint8Array(columns * (Math.ceil(view.height / cell) + 1))
   for (let i = 0; i < t.length; i += 3) {
-    const a = t[i]! * 3, b = t[i + 1]! * 3, c = t[i + 2]! * 3
-    const x = ox + ((p[a]! + p[b]! + p[c]!) / 3) * view.scale, y = oy - ((p[a + 1]! + p[b + 1]! + p[c + 1]!) / 3) * view.scale
+    const a = t[i]! * 3,
+      b = t[i + 1]! * 3,
+      c = t[i + 2]! * 3
+    const x = ox + ((p[a]! + p[b]! + p[c]!) / 3) * view.scale,
+      y = oy - ((p[a + 1]! + p[b + 1]! + p[c + 1]!) / 3) * view.scale
     if (x < 0 || y < 0 || x >= view.width || y >= view.height) continue
     const k = Math.floor(y / cell) * columns + Math.floor(x / cell)
     if (seen[k]) continue
@@ -121,12 +144,19 @@ export function drawFlow(pen: Pen, mesh: TerrainMesh, view: ViewTransform): void
   pen.lineWidth = 1.1
   pen.beginPath()
   sampled(mesh, view, CELL, (x, y, [a, b, c]) => {
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx
     const fall = Math.hypot(nx, ny)
     if (fall < 1e-3 * Math.abs(nz)) return
-    const dx = nx / fall, dy = -ny / fall // the normal leans the way the ground falls; north is up the screen
+    const dx = nx / fall,
+      dy = -ny / fall // the normal leans the way the ground falls; north is up the screen
     const [hx, hy] = [x + dx * 9, y + dy * 9]
     pen.moveTo(x - dx * 9, y - dy * 9)
     pen.lineTo(hx, hy)
@@ -146,7 +176,8 @@ export function drawPoints(pen: Pen, mesh: TerrainMesh, view: ViewTransform): vo
   pen.lineWidth = 1
   pen.beginPath()
   for (let i = 0; i < mesh.points.length; i += 3) {
-    const x = ox + mesh.points[i]! * view.scale, y = oy - mesh.points[i + 1]! * view.scale
+    const x = ox + mesh.points[i]! * view.scale,
+      y = oy - mesh.points[i + 1]! * view.scale
     if (x < 0 || y < 0 || x > view.width || y > view.height) continue
     pen.moveTo(x - 2.5, y)
     pen.lineTo(x + 2.5, y)
@@ -164,7 +195,8 @@ export function drawSpots(pen: Pen, mesh: TerrainMesh, view: ViewTransform): voi
   const [ox, oy] = toScreen(view, mesh.origin[0], mesh.origin[1])
   const taken: [number, number][] = []
   sampled(mesh, view, 64, (_x, _y, [a]) => {
-    const x = ox + mesh.points[a]! * view.scale, y = oy - mesh.points[a + 1]! * view.scale
+    const x = ox + mesh.points[a]! * view.scale,
+      y = oy - mesh.points[a + 1]! * view.scale
     if (taken.some(([tx, ty]) => Math.abs(tx - x) < 46 && Math.abs(ty - y) < 13)) return
     taken.push([x, y])
     const text = (mesh.points[a + 2]! / units.value.metre).toFixed(2)

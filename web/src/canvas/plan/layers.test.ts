@@ -8,10 +8,12 @@ function recordingPen() {
   const calls: string[] = []
   const texts: string[] = []
   const pen = new Proxy({} as Pen, {
-    get: (_, name: string) => (...a: unknown[]) => {
-      calls.push(`${name} ${a.map((v) => (typeof v === 'number' ? v.toFixed(1) : v)).join(' ')}`)
-      if (name === 'fillText') texts.push(String(a[0]))
-    },
+    get:
+      (_, name: string) =>
+      (...a: unknown[]) => {
+        calls.push(`${name} ${a.map((v) => (typeof v === 'number' ? v.toFixed(1) : v)).join(' ')}`)
+        if (name === 'fillText') texts.push(String(a[0]))
+      },
     set: () => true,
   })
   return { pen, calls, texts }
@@ -19,8 +21,17 @@ function recordingPen() {
 
 const view: ViewTransform = { e: 1000, n: 2000, scale: 1, width: 400, height: 200 }
 const road = {
-  points: [[0, 900, 2000, Math.PI / 2, 0], [200, 1100, 2000, Math.PI / 2, 0]] as [number, number, number, number, number][],
-  edges: { origin: [900, 2000] as const, lines: [{ side: 'left', role: 'toe', first: 0, cm: [0, 1000, 20000, 1000] }, { side: 'right', role: 'toe', first: 0, cm: [0, -1000, 20000, -1000] }] },
+  points: [
+    [0, 900, 2000, Math.PI / 2, 0],
+    [200, 1100, 2000, Math.PI / 2, 0],
+  ] as [number, number, number, number, number][],
+  edges: {
+    origin: [900, 2000] as const,
+    lines: [
+      { side: 'left', role: 'toe', first: 0, cm: [0, 1000, 20000, 1000] },
+      { side: 'right', role: 'toe', first: 0, cm: [0, -1000, 20000, -1000] },
+    ],
+  },
   roles: [{ name: 'toe', about: '', screen: { colour: '#555', width: 1, dash: [5, 3], fill: '#eee' }, below: false, outline: true }],
   stale: false,
 }
@@ -35,7 +46,12 @@ describe('plan layers', () => {
   })
   it('fills between pieces wherever both sides run through, however many there are', () => {
     const { pen, calls } = recordingPen()
-    const line = (side: string, first: number, n: number) => ({ side, role: 'toe', first, cm: Array.from({ length: 2 * n }, (_, i) => (i % 2 ? (side === 'left' ? 1000 : -1000) : (first + i / 2) * 1000)) })
+    const line = (side: string, first: number, n: number) => ({
+      side,
+      role: 'toe',
+      first,
+      cm: Array.from({ length: 2 * n }, (_, i) => (i % 2 ? (side === 'left' ? 1000 : -1000) : (first + i / 2) * 1000)),
+    })
     drawRoad(pen, { ...road, edges: { origin: [900, 2000], lines: [line('left', 0, 5), line('left', 8, 6), line('right', 0, 14)] } }, view)
     expect(calls.filter((c) => c.startsWith('fill'))).toHaveLength(2)
     const ends = calls.filter((c) => c.startsWith('moveTo')).slice(0, 2)
@@ -44,13 +60,31 @@ describe('plan layers', () => {
   })
   it('marks chainages at a round interval and writes them through the one place for numbers', () => {
     const { pen, texts } = recordingPen()
-    drawChainages(pen, road, view, [], (s) => `s${s}`, (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }))
+    drawChainages(
+      pen,
+      road,
+      view,
+      [],
+      (s) => `s${s}`,
+      (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }),
+    )
     expect(texts).toEqual(['s0', 's50', 's100', 's150', 's200'])
     expect(tickInterval(0.1)).toBe(500)
   })
   it('draws every contour once, the major ones apart', () => {
     const { pen, calls } = recordingPen()
-    drawContours(pen, { origin: [1000, 2000], xy: new Float32Array([0, 0, 10, 0, 0, 5, 10, 5]), starts: new Uint32Array([0, 2, 4]), levels: new Float32Array([50, 51]), interval: 1 }, view, { every: 5, minor: '#ccc', major: '#999' })
+    drawContours(
+      pen,
+      {
+        origin: [1000, 2000],
+        xy: new Float32Array([0, 0, 10, 0, 0, 5, 10, 5]),
+        starts: new Uint32Array([0, 2, 4]),
+        levels: new Float32Array([50, 51]),
+        interval: 1,
+      },
+      view,
+      { every: 5, minor: '#ccc', major: '#999' },
+    )
     expect(calls.filter((c) => c.startsWith('moveTo'))).toEqual(['moveTo 200.0 95.0', 'moveTo 200.0 100.0'])
     expect([isMajor(50, 1, 5), isMajor(51, 1, 5), isMajor(2.5, 0.5, 5)]).toEqual([true, false, true])
   })

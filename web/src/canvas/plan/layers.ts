@@ -15,7 +15,11 @@ export interface ContourSet {
 }
 
 /** `every`: each so-many-th contour is a major one. */
-export interface ContourStyle { every: number; minor: string; major: string }
+export interface ContourStyle {
+  every: number
+  minor: string
+  major: string
+}
 
 const COLOURS = { triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33' }
 
@@ -80,11 +84,17 @@ export function drawTriangles(pen: Pen, mesh: TerrainMesh, view: ViewTransform):
   pen.lineWidth = 0.6
   pen.beginPath()
   for (let i = 0; i < t.length; i += 3) {
-    const a = t[i]! * 3, b = t[i + 1]! * 3, c = t[i + 2]! * 3
-    const ax = ox + p[a]! * s, ay = oy - p[a + 1]! * s
-    const bx = ox + p[b]! * s, by = oy - p[b + 1]! * s
-    const cx = ox + p[c]! * s, cy = oy - p[c + 1]! * s
-    if (Math.max(ax, bx, cx) < 0 || Math.min(ax, bx, cx) > view.width || Math.max(ay, by, cy) < 0 || Math.min(ay, by, cy) > view.height) continue
+    const a = t[i]! * 3,
+      b = t[i + 1]! * 3,
+      c = t[i + 2]! * 3
+    const ax = ox + p[a]! * s,
+      ay = oy - p[a + 1]! * s
+    const bx = ox + p[b]! * s,
+      by = oy - p[b + 1]! * s
+    const cx = ox + p[c]! * s,
+      cy = oy - p[c + 1]! * s
+    if (Math.max(ax, bx, cx) < 0 || Math.min(ax, bx, cx) > view.width || Math.max(ay, by, cy) < 0 || Math.min(ay, by, cy) > view.height)
+      continue
     pen.moveTo(ax, ay)
     pen.lineTo(bx, by)
     pen.lineTo(cx, cy)
@@ -99,7 +109,8 @@ export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform)
   pen.lineWidth = 1
   pen.beginPath()
   for (let i = 0; i < mesh.breaklines.length; i += 2) {
-    const a = mesh.breaklines[i]! * 3, b = mesh.breaklines[i + 1]! * 3
+    const a = mesh.breaklines[i]! * 3,
+      b = mesh.breaklines[i + 1]! * 3
     pen.moveTo(ox + mesh.points[a]! * view.scale, oy - mesh.points[a + 1]! * view.scale)
     pen.lineTo(ox + mesh.points[b]! * view.scale, oy - mesh.points[b + 1]! * view.scale)
   }
@@ -107,7 +118,12 @@ export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform)
 }
 
 /** A line of a role as far as it runs through; `first` is the section it begins at. */
-interface EdgeLine { side: string; role: string; first: number; cm: readonly number[] }
+interface EdgeLine {
+  side: string
+  role: string
+  first: number
+  cm: readonly number[]
+}
 
 export interface RoadDrawing {
   /** station, e, n, azimuth, curvature */
@@ -127,12 +143,21 @@ const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number,
   })
 
 /** Points a to b of an edge line forward, or backward to close a band. */
-function edgePath(pen: Pen, view: ViewTransform, origin: readonly [number, number], cm: readonly number[], backward = false, a = 0, b = cm.length / 2): void {
+function edgePath(
+  pen: Pen,
+  view: ViewTransform,
+  origin: readonly [number, number],
+  cm: readonly number[],
+  backward = false,
+  a = 0,
+  b = cm.length / 2,
+): void {
   const [ox, oy] = toScreen(view, origin[0], origin[1])
   const s = view.scale / 100
   for (let k = 0; k < b - a; k++) {
     const i = 2 * (backward ? b - 1 - k : a + k)
-    const x = ox + cm[i]! * s, y = oy - cm[i + 1]! * s
+    const x = ox + cm[i]! * s,
+      y = oy - cm[i + 1]! * s
     if (k === 0 && !backward) pen.moveTo(x, y)
     else pen.lineTo(x, y)
   }
@@ -177,7 +202,11 @@ export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void
   pen.strokeStyle = road.stale ? '#8b979d' : COLOURS.design
   pen.lineWidth = 2
   pen.beginPath()
-  path(pen, view, road.points.map((p) => [p[1]!, p[2]!] as const))
+  path(
+    pen,
+    view,
+    road.points.map((p) => [p[1]!, p[2]!] as const),
+  )
   pen.stroke()
 }
 
@@ -192,7 +221,11 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
     const at = ([e, n]: LightRoad['points'][number]) => toScreen(view, e, n)
     pen.strokeStyle = OTHER
     pen.beginPath()
-    path(pen, view, road.points.map(([e, n]) => [e, n] as const))
+    path(
+      pen,
+      view,
+      road.points.map(([e, n]) => [e, n] as const),
+    )
     pen.stroke()
     const [x, y] = at(road.points[Math.floor(road.points.length / 2)]!)
     const ends = [road.points[0]!, road.points.at(-1)!].map(at)
@@ -207,14 +240,30 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
 }
 
 /** Roads that lie within some px of a place on the screen, with how far. */
-export function roadsAt(roads: readonly LightRoad[], view: ViewTransform, x: number, y: number, within = 6): { road: LightRoad; away: number }[] {
-  return roads.map((road) => ({ road, away: awayFrom(road.points.map(([e, n]) => toScreen(view, e, n)), x, y) })).filter((r) => r.away < within)
+export function roadsAt(
+  roads: readonly LightRoad[],
+  view: ViewTransform,
+  x: number,
+  y: number,
+  within = 6,
+): { road: LightRoad; away: number }[] {
+  return roads
+    .map((road) => ({
+      road,
+      away: awayFrom(
+        road.points.map(([e, n]) => toScreen(view, e, n)),
+        x,
+        y,
+      ),
+    }))
+    .filter((r) => r.away < within)
 }
 /** How far a place is from a row of straights. */
 export function awayFrom(points: readonly (readonly [number, number])[], x: number, y: number): number {
   let best = Infinity
   for (let i = 0; i + 1 < points.length; i++) {
-    const [ax, ay] = points[i]!, [bx, by] = points[i + 1]!
+    const [ax, ay] = points[i]!,
+      [bx, by] = points[i + 1]!
     const [dx, dy] = [bx - ax, by - ay]
     const t = Math.min(Math.max(((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy || 1), 0), 1)
     best = Math.min(best, Math.hypot(x - ax - t * dx, y - ay - t * dy))
@@ -228,7 +277,14 @@ export function tickInterval(scale: number): number {
   return metre * ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * metre * scale >= 46) ?? 20_000)
 }
 
-export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, equations: Equations, text: (s: number) => string, at: (s: number) => { e: number; n: number; azimuth: number } | null): void {
+export function drawChainages(
+  pen: Pen,
+  road: RoadDrawing,
+  view: ViewTransform,
+  equations: Equations,
+  text: (s: number) => string,
+  at: (s: number) => { e: number; n: number; azimuth: number } | null,
+): void {
   const step = tickInterval(view.scale)
   const first = road.points[0]?.[0] ?? 0
   const last = road.points.at(-1)?.[0] ?? 0
@@ -241,7 +297,8 @@ export function drawChainages(pen: Pen, road: RoadDrawing, view: ViewTransform, 
     const [x, y] = toScreen(view, place.e, place.n)
     if (x < -40 || y < -40 || x > view.width + 40 || y > view.height + 40) continue
     // the left side of the road, square to it
-    const lx = -Math.cos(place.azimuth), ly = -Math.sin(place.azimuth)
+    const lx = -Math.cos(place.azimuth),
+      ly = -Math.sin(place.azimuth)
     pen.strokeStyle = COLOURS.design
     pen.lineWidth = 1.2
     pen.beginPath()

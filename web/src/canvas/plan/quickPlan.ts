@@ -11,7 +11,12 @@ export function drawQuickPlan(canvas: HTMLCanvasElement, points: readonly (reado
   if (points.length) drawPoints(pen, points, canvas.width, canvas.height)
 }
 
-export function drawPoints(pen: { fillStyle: unknown; fillRect: (x: number, y: number, w: number, h: number) => void }, points: readonly (readonly [number, number, number])[], width: number, height: number) {
+export function drawPoints(
+  pen: { fillStyle: unknown; fillRect: (x: number, y: number, w: number, h: number) => void },
+  points: readonly (readonly [number, number, number])[],
+  width: number,
+  height: number,
+) {
   const sorted = ([0, 1, 2] as const).map((i) => points.map((q) => q[i]).sort((a, b) => a - b))
   const at = (i: number, share: number) => sorted[i]![Math.floor(share * (points.length - 1))]!
   const [e0, e1, n0, n1] = [at(0, 0.005), at(0, 0.995), at(1, 0.005), at(1, 0.995)]

@@ -31,11 +31,14 @@ export function stationOf(points: LinePoints, e: number, n: number): { station: 
   let best = Infinity
   let found = { station: 0, offset: 0 }
   for (let i = 0; i + 1 < points.length; i++) {
-    const a = points[i]!, b = points[i + 1]!
-    const dx = b[1] - a[1], dy = b[2] - a[2]
+    const a = points[i]!,
+      b = points[i + 1]!
+    const dx = b[1] - a[1],
+      dy = b[2] - a[2]
     const length2 = dx * dx + dy * dy || 1e-12
     const t = Math.min(Math.max(((e - a[1]) * dx + (n - a[2]) * dy) / length2, 0), 1)
-    const px = e - a[1] - t * dx, py = n - a[2] - t * dy
+    const px = e - a[1] - t * dx,
+      py = n - a[2] - t * dy
     const d = px * px + py * py
     if (d < best) {
       best = d
@@ -49,7 +52,8 @@ export function stationOf(points: LinePoints, e: number, n: number): { station: 
 export function levelAt(points: readonly (readonly [number, number | null, ...number[]])[], s: number): number | null {
   if (points.length < 2 || s < points[0]![0] - 1e-6 || s > points.at(-1)![0] + 1e-6) return null
   const low = rowBefore(points, s)
-  const a = points[low]!, b = points[low + 1]!
+  const a = points[low]!,
+    b = points[low + 1]!
   if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
   if (s === b[0] && b[1] !== null) return b[1]
   if (a[1] === null || b[1] === null) return null

@@ -8,7 +8,8 @@ function walker(rows: readonly Row[]): (s: number) => number | null {
   let i = 0
   return (s) => {
     while (i + 2 < rows.length && rows[i + 1]![0] < s) i++
-    const a = rows[i], b = rows[i + 1]
+    const a = rows[i],
+      b = rows[i + 1]
     if (!a || !b || s < a[0] || s > b[0]) return null
     if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
     if (s === b[0] && b[1] !== null) return b[1]
@@ -21,7 +22,8 @@ function walker(rows: readonly Row[]): (s: number) => number | null {
 function mergedPlaces(ground: readonly Row[], design: readonly Row[]): number[] {
   const [first, last] = [design[0]![0], design.at(-1)![0]]
   const out: number[] = []
-  let i = 0, j = 0
+  let i = 0,
+    j = 0
   while (i < ground.length || j < design.length) {
     const s = Math.min(ground[i]?.[0] ?? Infinity, design[j]?.[0] ?? Infinity)
     while (i < ground.length && ground[i]![0] <= s) i++
@@ -36,7 +38,8 @@ export function cutFillPaths(ground: readonly Row[], design: readonly Row[], poi
   const paths = { cut: '', fill: '' }
   if (design.length < 2) return paths
   const [onGround, onDesign] = [walker(ground), walker(design)]
-  let above: string[] = [], below: string[] = []
+  let above: string[] = [],
+    below: string[] = []
   let kind: 'cut' | 'fill' | null = null
   const close = () => {
     if (kind && above.length > 1) paths[kind] += `M${above.join('L')}L${below.reverse().join('L')}Z`
@@ -50,7 +53,8 @@ export function cutFillPaths(ground: readonly Row[], design: readonly Row[], poi
     below.push(point(s, d))
   }
   for (const s of mergedPlaces(ground, design)) {
-    const g = onGround(s), d = onDesign(s)
+    const g = onGround(s),
+      d = onDesign(s)
     if (g === null || d === null) {
       close()
       before = null

@@ -2,7 +2,12 @@ import { describe, expect, it } from 'vitest'
 import { snapTo, type SnapLines } from './snap'
 
 // an L of two legs from (1000, 2000), and a line across its first leg
-const lines: SnapLines = { origin: [1000, 2000], vertices: new Float32Array([0, 0, 100, 0, 100, 80, 50, -20, 50, 30]), starts: [0, 3, 5], stride: 2 }
+const lines: SnapLines = {
+  origin: [1000, 2000],
+  vertices: new Float32Array([0, 0, 100, 0, 100, 80, 50, -20, 50, 30]),
+  starts: [0, 3, 5],
+  stride: 2,
+}
 
 describe('snapping', () => {
   it('catches ends and vertices before all else', () => {
@@ -21,10 +26,15 @@ describe('snapping', () => {
   })
   it('tells the vertex at which the leg touches a bend', () => {
     // an arc of radius 100 m around (0, 0), a vertex every 5 degrees: from (0, -200) the tangents touch at 30 degrees below the axis
-    const arc = Array.from({ length: 25 }, (_, i) => (i - 12) * 5).flatMap((d) => [100 * Math.cos((d * Math.PI) / 180), 100 * Math.sin((d * Math.PI) / 180)])
+    const arc = Array.from({ length: 25 }, (_, i) => (i - 12) * 5).flatMap((d) => [
+      100 * Math.cos((d * Math.PI) / 180),
+      100 * Math.sin((d * Math.PI) / 180),
+    ])
     const bend: SnapLines = { origin: [0, 0], vertices: new Float64Array(arc), starts: [0, 25], stride: 2 }
     const from = { e: 0, n: -200 }
-    const found = [-45, -40, -35, -30, -25, -20].map((d) => snapTo([bend], 100 * Math.cos((d * Math.PI) / 180), 100 * Math.sin((d * Math.PI) / 180), 2, from)?.kind)
+    const found = [-45, -40, -35, -30, -25, -20].map(
+      (d) => snapTo([bend], 100 * Math.cos((d * Math.PI) / 180), 100 * Math.sin((d * Math.PI) / 180), 2, from)?.kind,
+    )
     expect(found).toEqual(['vertex', 'vertex', 'vertex', 'tangent', 'vertex', 'vertex'])
   })
   it('catches nothing out of reach, and nothing on hidden lines', () => {

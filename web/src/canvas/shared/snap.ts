@@ -1,12 +1,36 @@
 /** What the pointer catches on received lines while a line is drawn, in world coordinates. */
 
 export type SnapKind = 'vertex' | 'end' | 'tangent' | 'crossing' | 'perpendicular' | 'prolonged' | 'nearest'
-export interface Snap { kind: SnapKind; e: number; n: number }
+export interface Snap {
+  kind: SnapKind
+  e: number
+  n: number
+}
 /** Polylines as one row of coordinates from an origin, `stride` numbers a vertex, with the first vertex of each. */
-export interface SnapLines { origin: readonly [number, number]; vertices: Float32Array | Float64Array; starts: ArrayLike<number>; stride: number; hidden?: (line: number) => boolean }
+export interface SnapLines {
+  origin: readonly [number, number]
+  vertices: Float32Array | Float64Array
+  starts: ArrayLike<number>
+  stride: number
+  hidden?: (line: number) => boolean
+}
 
-interface Segment { a: [number, number]; b: [number, number]; first: boolean; last: boolean; next: [number, number] | null }
-const NAMES: Record<SnapKind, string> = { vertex: 'vertex', end: 'end of a line', tangent: 'touches a bend', crossing: 'crossing', perpendicular: 'square to a line', prolonged: 'prolongs a line', nearest: 'on a line' }
+interface Segment {
+  a: [number, number]
+  b: [number, number]
+  first: boolean
+  last: boolean
+  next: [number, number] | null
+}
+const NAMES: Record<SnapKind, string> = {
+  vertex: 'vertex',
+  end: 'end of a line',
+  tangent: 'touches a bend',
+  crossing: 'crossing',
+  perpendicular: 'square to a line',
+  prolonged: 'prolongs a line',
+  nearest: 'on a line',
+}
 export const snapName = (kind: SnapKind) => NAMES[kind]
 
 /** Segments that come within `reach` of a place. */
@@ -18,9 +42,14 @@ export function segmentsNear(lines: SnapLines, e: number, n: number, reach: numb
     if (lines.hidden?.(k)) continue
     const [from, to] = [starts[k]!, starts[k + 1]! - 1]
     for (let i = from; i < to; i++) {
-      const ax = vertices[i * stride]!, ay = vertices[i * stride + 1]!, bx = vertices[(i + 1) * stride]!, by = vertices[(i + 1) * stride + 1]!
-      if (Math.min(ax, bx) > x + reach || Math.max(ax, bx) < x - reach || Math.min(ay, by) > y + reach || Math.max(ay, by) < y - reach) continue
-      const next: [number, number] | null = i + 1 < to ? [vertices[(i + 2) * stride]! + origin[0], vertices[(i + 2) * stride + 1]! + origin[1]] : null
+      const ax = vertices[i * stride]!,
+        ay = vertices[i * stride + 1]!,
+        bx = vertices[(i + 1) * stride]!,
+        by = vertices[(i + 1) * stride + 1]!
+      if (Math.min(ax, bx) > x + reach || Math.max(ax, bx) < x - reach || Math.min(ay, by) > y + reach || Math.max(ay, by) < y - reach)
+        continue
+      const next: [number, number] | null =
+        i + 1 < to ? [vertices[(i + 2) * stride]! + origin[0], vertices[(i + 2) * stride + 1]! + origin[1]] : null
       out.push({ a: [ax + origin[0], ay + origin[1]], b: [bx + origin[0], by + origin[1]], first: i === from, last: i + 1 === to, next })
     }
   }
@@ -28,7 +57,8 @@ export function segmentsNear(lines: SnapLines, e: number, n: number, reach: numb
 }
 
 function foot(s: Segment, e: number, n: number): { e: number; n: number; t: number } {
-  const dx = s.b[0] - s.a[0], dy = s.b[1] - s.a[1]
+  const dx = s.b[0] - s.a[0],
+    dy = s.b[1] - s.a[1]
   const t = ((e - s.a[0]) * dx + (n - s.a[1]) * dy) / (dx * dx + dy * dy || 1)
   return { e: s.a[0] + t * dx, n: s.a[1] + t * dy, t }
 }
@@ -53,10 +83,18 @@ function touches(s: Segment, from: { e: number; n: number }): boolean {
 }
 
 /**
- * The best catch within `reach` m: a vertex, an end or a bend that the leg from `from` touches, then a crossing, then the foot square from `from`, then the prolongation of the
+ * The best catch within `reach` m: a vertex, an end or a bend that the leg from `from` touches, then a crossing, then the foot square
+ * from `from`, then the prolongation of the
  * segment on whose end `from` lies, then the nearest place on a line. `marked` leaves it at vertices, ends and crossings.
  */
-export function snapTo(lines: SnapLines[], e: number, n: number, reach: number, from?: { e: number; n: number } | null, marked = false): Snap | null {
+export function snapTo(
+  lines: SnapLines[],
+  e: number,
+  n: number,
+  reach: number,
+  from?: { e: number; n: number } | null,
+  marked = false,
+): Snap | null {
   const near = lines.flatMap((l) => segmentsNear(l, e, n, reach))
   const offers: { kind: SnapKind; rank: number; e: number; n: number; d: number }[] = []
   const offer = (kind: SnapKind, rank: number, x: number, y: number) => {

@@ -5,7 +5,11 @@ const view: ViewTransform = { e: 412_000, n: 687_000, scale: 0.37, width: 900, h
 
 describe('the plan view', () => {
   it('goes to the screen and back', () => {
-    for (const [e, n] of [[412_000, 687_000], [411_234.567, 687_891.2], [0, 6_200_000]] as const) {
+    for (const [e, n] of [
+      [412_000, 687_000],
+      [411_234.567, 687_891.2],
+      [0, 6_200_000],
+    ] as const) {
       const [x, y] = toScreen(view, e, n)
       const [e2, n2] = toWorld(view, x, y)
       expect(e2).toBeCloseTo(e, 6)

@@ -7,13 +7,23 @@ import { tidy, type Press } from '../tool'
 export const PLACES = ['level_in', 'full_in', 'full_out', 'level_out'] as const
 export type BendPlace = (typeof PLACES)[number]
 /** Station and crossfall. */
-export interface TurnPlace { s: number; rate: number }
+export interface TurnPlace {
+  s: number
+  rate: number
+}
 type Values = Partial<Record<BendPlace | 'rate', number>>
 
-const LEAST = 0.001, MOST = 0.15
+const LEAST = 0.001,
+  MOST = 0.15
 
 /** `base`: the station from which a bend's places are counted. */
-export function bendGrip(bench: Workbench, b: TurnedBend, place: BendPlace, base: number, from: Pick<Press, 'x' | 'y'>): Grip<TurnPlace, Values> | null {
+export function bendGrip(
+  bench: Workbench,
+  b: TurnedBend,
+  place: BendPlace,
+  base: number,
+  from: Pick<Press, 'x' | 'y'>,
+): Grip<TurnPlace, Values> | null {
   const pi = b.pi_id
   if (!bench.canEdit.value || pi === null) return null
   let way: '' | 'up' | 'along' = '' // by where it went first
@@ -29,16 +39,26 @@ export function bendGrip(bench: Workbench, b: TurnedBend, place: BendPlace, base
   }
 }
 /** An arrow turns a bend by a tenth of a per cent or moves its place by a metre; with Shift ten times that. */
-export function stepBend(bench: Workbench, event: KeyboardEvent, b: TurnedBend, place: BendPlace, base: number, [along, up]: [number, number]) {
+export function stepBend(
+  bench: Workbench,
+  event: KeyboardEvent,
+  b: TurnedBend,
+  place: BendPlace,
+  base: number,
+  [along, up]: [number, number],
+) {
   const pi = b.pi_id
   if ((!along && !up) || !bench.canEdit.value || pi === null) return
   event.preventDefault()
   const what = up ? 'rate' : place
   const first = up ? b.rate : b[place] - base
   const by = up ? up * (event.shiftKey ? 0.01 : 0.001) : along * (event.shiftKey ? 10 : 1)
-  bench.bursts.press<number>({
-    id: `bend-${pi}-${what}`,
-    tryOut: (v) => bench.tryOut({ bend: { pi_id: pi, [what]: v } }),
-    save: async (v) => bench.change('bend', pi, { [what]: v }),
-  }, (before) => tidy((before ?? first) + by, up ? 3 : 2))
+  bench.bursts.press<number>(
+    {
+      id: `bend-${pi}-${what}`,
+      tryOut: (v) => bench.tryOut({ bend: { pi_id: pi, [what]: v } }),
+      save: async (v) => bench.change('bend', pi, { [what]: v }),
+    },
+    (before) => tidy((before ?? first) + by, up ? 3 : 2),
+  )
 }

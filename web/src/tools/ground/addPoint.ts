@@ -6,7 +6,11 @@ const NO_GROUND = 'There is no ground here to take a level from. Add the point i
 
 export function addPoint(on: GroundWork): Tool<PlanPlace> {
   return {
-    id: 'add-point', view: 'plan', stage: 'ground', name: 'Add point', ready: on.there,
+    id: 'add-point',
+    view: 'plan',
+    stage: 'ground',
+    name: 'Add point',
+    ready: on.there,
     hint: 'Click where the point should be; it takes the level of the ground there, and you may type another.',
     async click({ e, n }) {
       const level = await on.levelAt({ e, n })

@@ -30,19 +30,21 @@ export function useGroundGrips({ bench, ground, surface }: GroundWork) {
     }
   }
   const pickGrip = () => grip('pick', ([e, n]) => moveTo(e, n))
-  const knotGrip = (path: number, vertex: number) => grip(knotId(path, vertex), (to) => {
-    const { id, label_paths } = surface.value!
-    const moved = label_paths.map((p, i) => (i === path ? p.map((v, k) => (k === vertex ? to : v)) : p))
-    return bench.change('surface', id, { label_paths: moved }, { quiet: true })
-  })
+  const knotGrip = (path: number, vertex: number) =>
+    grip(knotId(path, vertex), (to) => {
+      const { id, label_paths } = surface.value!
+      const moved = label_paths.map((p, i) => (i === path ? p.map((v, k) => (k === vertex ? to : v)) : p))
+      return bench.change('surface', id, { label_paths: moved }, { quiet: true })
+    })
   /** Move the chosen point or vertex in plan; it keeps its level. */
   async function moveTo(e: number, n: number) {
     const p = pick.value
     if (!p) return
     const to: [number, number, number] = [e, n, p.place[2] ?? 0]
-    const edit: EditRow = p.kind === 'vertex'
-      ? { do: 'move_vertex', survey: p.survey, line: p.line, vertex: p.vertex, to }
-      : { do: 'move_point', survey: p.survey, point: p.point, to }
+    const edit: EditRow =
+      p.kind === 'vertex'
+        ? { do: 'move_vertex', survey: p.survey, line: p.line, vertex: p.vertex, to }
+        : { do: 'move_point', survey: p.survey, point: p.point, to }
     if (await ground.edit([edit])) ui.selection = { kind: 'ground', pick: { ...p, place: to } }
   }
   return { held, pick, knotId, pickGrip, knotGrip }

@@ -15,8 +15,17 @@ export function groundSection(on: GroundWork): Tool<PlanPlace> {
     ui.tool = ''
   })
   return {
-    id: 'ground-section', view: 'plan', stage: 'ground', name: 'Section', looks: true, ready: on.there,
+    id: 'ground-section',
+    view: 'plan',
+    stage: 'ground',
+    name: 'Section',
+    looks: true,
+    ready: on.there,
     hint: 'Click along a line to see the ground under it. Enter or a double click ends it.',
-    click: draft.add, finish: draft.finish, takeBack: draft.takeBack, cancel: draft.cancel, drawn: () => draft.points.value,
+    click: draft.add,
+    finish: draft.finish,
+    takeBack: draft.takeBack,
+    cancel: draft.cancel,
+    drawn: () => draft.points.value,
   }
 }

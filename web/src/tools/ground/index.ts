@@ -27,11 +27,17 @@ export function useGroundWork(bench: Workbench, ground: Ground, view: () => View
   const gathered = shallowRef<Water | null>(null)
   /** the ground under a line that was drawn */
   const section = shallowRef<{ path: [number, number][]; points: [number, number | null][] } | null>(null)
-  watch(() => [surface.value?.key, ui.stage], () => {
-    gathered.value = null
-    section.value = null
-  })
-  watch(() => ui.tool, () => (gathered.value = null))
+  watch(
+    () => [surface.value?.key, ui.stage],
+    () => {
+      gathered.value = null
+      section.value = null
+    },
+  )
+  watch(
+    () => ui.tool,
+    () => (gathered.value = null),
+  )
 
   async function asked<T>(run: () => Promise<T>): Promise<T | null> {
     try {
@@ -54,5 +60,12 @@ export function useGroundWork(bench: Workbench, ground: Ground, view: () => View
 }
 export type GroundWork = ReturnType<typeof useGroundWork>
 
-export const groundTools = (on: GroundWork): Tool<PlanPlace>[] =>
-  [addPoint(on), join(on), turnSide(on), deleteTriangle(on), labelPath(on), groundSection(on), water(on)]
+export const groundTools = (on: GroundWork): Tool<PlanPlace>[] => [
+  addPoint(on),
+  join(on),
+  turnSide(on),
+  deleteTriangle(on),
+  labelPath(on),
+  groundSection(on),
+  water(on),
+]

@@ -14,8 +14,16 @@ export function labelPath(on: GroundWork): Tool<PlanPlace> {
     return on.bench.change('surface', id, { label_paths: [...label_paths, points.map(({ e, n }) => [e, n] as [number, number])] })
   })
   return {
-    id: 'label-path', view: 'plan', stage: 'ground', name: 'Label path', ready: on.there,
+    id: 'label-path',
+    view: 'plan',
+    stage: 'ground',
+    name: 'Label path',
+    ready: on.there,
     hint: 'Click along the path; contours get a label where they cross it. Enter or a double click ends it.',
-    click: draft.add, finish: draft.finish, takeBack: draft.takeBack, cancel: draft.cancel, drawn: () => draft.points.value,
+    click: draft.add,
+    finish: draft.finish,
+    takeBack: draft.takeBack,
+    cancel: draft.cancel,
+    drawn: () => draft.points.value,
   }
 }

@@ -3,7 +3,11 @@ import type { PlanPlace, Tool } from '../tool'
 import type { GroundWork } from './index'
 
 export const turnSide = (on: GroundWork): Tool<PlanPlace> => ({
-  id: 'turn-side', view: 'plan', stage: 'ground', name: 'Turn side', ready: on.there,
+  id: 'turn-side',
+  view: 'plan',
+  stage: 'ground',
+  name: 'Turn side',
+  ready: on.there,
   hint: 'Click a side between two triangles to turn it to their other diagonal.',
   click: ({ e, n }) => on.ground.edit([{ do: 'swap_edge', at: [e, n] }]),
 })

@@ -4,7 +4,12 @@ import type { PlanPlace, Tool } from '../tool'
 import type { GroundWork } from './index'
 
 export const water = (on: GroundWork): Tool<PlanPlace> => ({
-  id: 'water', view: 'plan', stage: 'ground', name: 'Water', looks: true, ready: on.there,
+  id: 'water',
+  view: 'plan',
+  stage: 'ground',
+  name: 'Water',
+  looks: true,
+  ready: on.there,
   hint: 'Click a place to see which ground drains to it, and where ponds stand.',
   async click({ e, n }) {
     on.gathered.value = await on.ask<Water>(`water?e=${e}&n=${n}`)

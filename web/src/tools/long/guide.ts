@@ -4,8 +4,14 @@ import type { LongContext } from './index'
 
 export function guide({ bench, guides, snapped, reach }: LongContext): Tool<LongPlace> {
   return {
-    id: 'guide', view: 'long', stage: 'levels', name: 'Guide line', hint: '', ready: () => !!bench.design.value?.line,
+    id: 'guide',
+    view: 'long',
+    stage: 'levels',
+    name: 'Guide line',
+    hint: '',
+    ready: () => !!bench.design.value?.line,
     click: (at) => guides.click(guides.kind.value === 'parallel' ? at : snapped(at), reach()),
-    takeBack: guides.takeBack, cancel: guides.takeBack,
+    takeBack: guides.takeBack,
+    cancel: guides.takeBack,
   }
 }

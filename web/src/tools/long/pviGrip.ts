@@ -6,8 +6,13 @@ import { useLook } from '@/stores/look'
 import type { Grip } from '../drag'
 import { tidy, type LongPlace } from '../tool'
 
-export interface PviPlace { station?: number; elevation: number }
-interface Snapped extends LongPlace { exact: boolean }
+export interface PviPlace {
+  station?: number
+  elevation: number
+}
+interface Snapped extends LongPlace {
+  exact: boolean
+}
 
 export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped) {
   const look = useLook()
@@ -31,12 +36,15 @@ export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped
     switch (look.pviDrag) {
       case 'free': {
         const on = snapAt(to)
-        if (!on.exact || (atEnd && Math.abs(on.s - pvi.station) > 1e-6)) return { s: atEnd ? pvi.station : tidy(to.s, 2), z: tidy(on.exact ? to.z : on.z) }
+        if (!on.exact || (atEnd && Math.abs(on.s - pvi.station) > 1e-6))
+          return { s: atEnd ? pvi.station : tidy(to.s, 2), z: tidy(on.exact ? to.z : on.z) }
         caught.value = { s: on.s, z: on.z }
         return atEnd ? { s: pvi.station, z: on.z } : { s: on.s, z: on.z }
       }
-      case 'up': return { s: pvi.station, z: tidy(to.z) }
-      case 'along': return { s: atEnd ? pvi.station : tidy(to.s, 2), z: tidy(to.z) }
+      case 'up':
+        return { s: pvi.station, z: tidy(to.z) }
+      case 'along':
+        return { s: atEnd ? pvi.station : tidy(to.s, 2), z: tidy(to.z) }
       default: {
         const s = atEnd ? pvi.station : tidy(to.s, 2) // the grade holds exactly at the rounded station
         return { s, z: led(pvi, { s, z: to.z }).z }
@@ -44,7 +52,8 @@ export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped
     }
   }
   /** Values of a place; an end stays at its station. */
-  const values = (pvi: PVIRow, { s, z }: LongPlace): PviPlace => (['start', 'end'].includes(pvi.anchor) ? { elevation: z } : { station: s, elevation: z })
+  const values = (pvi: PVIRow, { s, z }: LongPlace): PviPlace =>
+    ['start', 'end'].includes(pvi.anchor) ? { elevation: z } : { station: s, elevation: z }
 
   function gripOf(pvi: PVIRow): Grip<LongPlace, PviPlace> | null {
     if (!bench.canEdit.value) return null
@@ -66,7 +75,9 @@ export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped
     event.preventDefault()
     const by = event.shiftKey ? 1 : event.ctrlKey ? 0.01 : 0.1
     const save = async (v: PviPlace) => bench.change('pvi', p.id, v, { quiet: true })
-    bench.bursts.press<PviPlace>({ id: grip.id, tryOut: grip.tryOut, save }, (before) => ({ elevation: tidy((before ?? p).elevation + up * by) }))
+    bench.bursts.press<PviPlace>({ id: grip.id, tryOut: grip.tryOut, save }, (before) => ({
+      elevation: tidy((before ?? p).elevation + up * by),
+    }))
   }
   function over() {
     held.value = null

@@ -8,7 +8,10 @@ import type { PlanContext } from './index'
 export function addPi({ bench, catchAt }: PlanContext): Tool<PlanPlace> {
   const ui = useUi()
   return {
-    id: 'add-pi', view: 'plan', stage: 'line', name: 'Add PI',
+    id: 'add-pi',
+    view: 'plan',
+    stage: 'line',
+    name: 'Add PI',
     hint: 'Click where the PI should be: on a leg it goes between, beyond an end it extends the line. Esc ends.',
     ready: () => !!bench.road.value,
     aim: (at, press) => catchAt(at, press),
@@ -27,7 +30,8 @@ export function placeAmong(pis: readonly { easting: number; northing: number }[]
   let index = pis.length
   for (let i = 0; i + 1 < pis.length; i++) {
     const [a, b] = [pis[i]!, pis[i + 1]!]
-    const dx = b.easting - a.easting, dy = b.northing - a.northing
+    const dx = b.easting - a.easting,
+      dy = b.northing - a.northing
     const t = ((e - a.easting) * dx + (n - a.northing) * dy) / (dx * dx + dy * dy)
     const c = Math.min(Math.max(t, 0), 1)
     const d = Math.hypot(e - a.easting - c * dx, n - a.northing - c * dy)

@@ -8,14 +8,22 @@ import type { PlanContext } from './index'
 
 export function drawRoad({ bench, catchAt }: PlanContext): Tool<PlanPlace> {
   const ui = useUi()
-  const draft = makeDraft<PlanPlace>((a, b) => Math.hypot(a.e - b.e, a.n - b.n), 0.5, 2, async (points) => {
-    const pis = points.map(({ e, n }) => ({ easting: tidy(e), northing: tidy(n) }))
-    const name = `Road ${(bench.project.value?.roads.length ?? 0) + 1}`
-    const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/roads`, { name, pis }))
-    if (done?.road_id) ui.roadId = done.road_id
-  })
+  const draft = makeDraft<PlanPlace>(
+    (a, b) => Math.hypot(a.e - b.e, a.n - b.n),
+    0.5,
+    2,
+    async (points) => {
+      const pis = points.map(({ e, n }) => ({ easting: tidy(e), northing: tidy(n) }))
+      const name = `Road ${(bench.project.value?.roads.length ?? 0) + 1}`
+      const done = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/roads`, { name, pis }))
+      if (done?.road_id) ui.roadId = done.road_id
+    },
+  )
   return {
-    id: 'draw-road', view: 'plan', stage: 'line', name: 'Draw road',
+    id: 'draw-road',
+    view: 'plan',
+    stage: 'line',
+    name: 'Draw road',
     hint: 'Click the points of intersection. Enter or a double click ends the line, Esc leaves it.',
     aim: (at, press) => catchAt(at, press, { last: draft.points.value.at(-1) }),
     click: (at) => draft.add(at),
@@ -23,6 +31,8 @@ export function drawRoad({ bench, catchAt }: PlanContext): Tool<PlanPlace> {
       ui.tool = ''
       return draft.finish()
     },
-    takeBack: draft.takeBack, cancel: draft.cancel, drawn: () => draft.points.value,
+    takeBack: draft.takeBack,
+    cancel: draft.cancel,
+    drawn: () => draft.points.value,
   }
 }

@@ -4,7 +4,10 @@ import type { Grip } from '../drag'
 import { tidy, type PlanPlace } from '../tool'
 import type { PlanContext } from './index'
 
-export interface Easting { easting: number; northing: number }
+export interface Easting {
+  easting: number
+  northing: number
+}
 
 export function usePiGrips({ bench, caught, catchAt }: PlanContext) {
   /** Where the pointer holds the dragged PI; drawn only when the trial there is refused. */
@@ -37,7 +40,8 @@ export function usePiGrips({ bench, caught, catchAt }: PlanContext) {
     const by = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1
     const save = async (at: Easting) => bench.change('pi', p.id!, at, { quiet: true })
     bench.bursts.press<Easting>({ id: grip.id, tryOut: grip.tryOut, save }, (before) => ({
-      easting: tidy((before ?? p).easting + east * by), northing: tidy((before ?? p).northing + north * by),
+      easting: tidy((before ?? p).easting + east * by),
+      northing: tidy((before ?? p).northing + north * by),
     }))
   }
   function over() {
