@@ -84,12 +84,8 @@ def _tied(road: Any, designer: Any, other: Any) -> None:
     tie_end(fresh, designer, revision=fresh.revision, end="end", other=Road.objects.get(pk=other.pk), station=None, level="edge")
 
 
-def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
-    """Every road is tied to the one before it, in plan and level."""
-    from django.db import connection
-    from django.test.utils import CaptureQueriesContext
-
-    from ivoryridge.design.inputs.network import read_network
+def thirty_roads(designer: Any) -> Any:
+    """The project "Thirty roads": every one is tied to the one before it, in plan and level."""
     from ivoryridge.design.models import Road
 
     from .big_ground import points_csv
@@ -101,6 +97,16 @@ def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
         road = _road(project, designer, f"Side {i}", [(x, 1100 - 3 * i), (x + 60, 1150), (x + 70, 1205)], (104.0, 106.0))
         _tied(road, designer, before if i % 2 else Road.objects.get(project=project, name="Main"))
         before = road
+    return project
+
+
+def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
+    from django.db import connection
+    from django.test.utils import CaptureQueriesContext
+
+    from ivoryridge.design.inputs.network import read_network
+
+    project = thirty_roads(designer)
 
     def assembled() -> None:
         network = read_network(project.pk)
