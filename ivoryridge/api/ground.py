@@ -15,6 +15,7 @@ from ivoryridge.core.exchange.surface_out import write_contours_geojson, write_s
 from ivoryridge.core.terrain.flow import watershed_of
 from ivoryridge.core.terrain.label_path import label_places
 from ivoryridge.core.terrain.section_cut import cut_polyline
+from ivoryridge.core.wording import spoken
 from ivoryridge.design.actions.edit_ground import (
     answer_finding,
     change_roles,
@@ -154,12 +155,11 @@ def give_out(
     surface, _ = surface_of(recipe)
     match kind:
         case "landxml":
-            content = write_landxml(project=row.project.name, surfaces=[(row.name, surface)], alignments=[], date="", time="")
+            content = write_landxml(project=row.project.name, surfaces=[(row.name, surface)], alignments=[], units=spoken())
             return as_file(content, "application/xml", f"{row.name}.xml")
         case "dxf":
-            return as_file(
-                write_surface_dxf(surface, contours_of(recipe, interval, rounded=rounded)), "application/dxf", f"{row.name}.dxf"
-            )
+            content = write_surface_dxf(surface, contours_of(recipe, interval, rounded=rounded), units=spoken())
+            return as_file(content, "application/dxf", f"{row.name}.dxf")
         case "geojson":
             content = write_contours_geojson(
                 contours_of(recipe, interval, rounded=rounded), reference=row.project.coordinate_reference

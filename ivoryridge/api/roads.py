@@ -71,12 +71,14 @@ def design(request: Any, road_id: int) -> HttpResponse:
 def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
-    Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures, then each road that
-    hangs on this one, as it would be.
+    Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures (unless ``judged`` is
+    false: a page draws them a few times a second only), then each road that hangs on this one, as it would be.
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
     parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
+    if not given.judged:
+        parts = itertools.islice(parts, 1)
     return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_these_units(in_trial))
 
 

@@ -418,3 +418,4 @@ class Trial(In):
     mark: Number | None = None
     key: str | None = None
     outline_only: bool = False
+    judged: bool = True

@@ -16,11 +16,11 @@ from ..alignment.stationing import round_stations
 from ..alignment.vertical import VerticalAlignment
 from ..wording import METRES, Units
 
-__all__ = ["LineDrawn", "write_lines_dxf"]
+__all__ = ["INSUNITS", "LineDrawn", "write_lines_dxf"]
 
 TEXT_MM, TICK_MM = 2.5, 2.0  # on paper
 _NEAR = 1e-6
-_CODE = {"m": 6, "ft": 2, "us-ft": 21}  # $INSUNITS, by the published DXF reference (from memory)
+INSUNITS = {"m": 6, "ft": 2, "us-ft": 21}  # $INSUNITS, by the published DXF reference (from memory)
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +44,7 @@ def write_lines_dxf(
     """A DXF (R2010, metres or another unit). On a layer of each line: lines, arcs and polylines of its elements; on layers beside it its
     course in
     space, ticks and chainages every ``interval`` m, and tangent points. Texts are ``TEXT_MM`` high on paper at 1:``scale``."""
-    document = ezdxf.new("R2010", units=_CODE[units.name])
+    document = ezdxf.new("R2010", units=INSUNITS[units.name])
     space = document.modelspace()
     size, tick = TEXT_MM * scale / 1000, TICK_MM * scale / 1000
     for drawn in lines:

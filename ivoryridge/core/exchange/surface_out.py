@@ -13,17 +13,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..terrain.surface import Floats, Surface
+from ..wording import METRES, Units
+from .line_dxf import INSUNITS
 
 __all__ = ["write_contours_geojson", "write_surface_dxf", "write_surface_glb"]
 
 Contours = tuple[Floats, NDArray[np.int64], Floats]
 
 
-def write_surface_dxf(surface: Surface, contours: Contours | None = None, *, major: float = 5.0) -> bytes:
-    """A DXF drawing in metres: faces on layer GROUND FACES, breaklines, and contours as polylines at their level."""
+def write_surface_dxf(surface: Surface, contours: Contours | None = None, *, major: float = 5.0, units: Units = METRES) -> bytes:
+    """A DXF drawing in metres or another unit: faces on layer GROUND FACES, breaklines, and contours as polylines at their level."""
     import ezdxf
+    from ezdxf.transform import scale_uniform
 
-    drawing = ezdxf.new("R2013", setup=False, units=6)
+    drawing = ezdxf.new("R2013", setup=False, units=INSUNITS[units.name])
     space = drawing.modelspace()
     for name, colour in (("GROUND FACES", 8), ("BREAKLINES", 30), ("CONTOURS MINOR", 9), ("CONTOURS MAJOR", 7)):
         drawing.layers.add(name, color=colour)
@@ -36,6 +39,8 @@ def write_surface_dxf(surface: Surface, contours: Contours | None = None, *, maj
         for (a, b), level in zip(itertools.pairwise(starts), levels, strict=True):
             layer = "CONTOURS MAJOR" if abs(level / major - round(level / major)) < 1e-6 else "CONTOURS MINOR"
             space.add_lwpolyline(xy[a:b].tolist(), dxfattribs={"layer": layer, "elevation": float(level)})
+    if units.metre != 1.0:
+        scale_uniform(space, 1.0 / units.metre)
     out = io.StringIO()
     drawing.write(out)
     return out.getvalue().encode("utf-8")

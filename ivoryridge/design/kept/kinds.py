@@ -71,6 +71,7 @@ computed_counts: dict[str, int] = {}  # how often each kind was really computed;
 _SHARED = (HorizontalAlignment, Template, Part)
 _kinds: dict[str, Kind[Any]] = {}
 _kept: dict[str, OrderedDict[str, tuple[Any, int]]] = {name: OrderedDict() for name in SHARES}
+_bytes: dict[str, int] = dict.fromkeys(SHARES, 0)  # in use, by class
 _trying: ContextVar[bool] = ContextVar("trying", default=False)
 _lock = threading.Lock()
 _working: dict[str, threading.Lock] = {}
@@ -283,8 +284,8 @@ def _feed(put: Callable[[bytes], None], value: Any) -> None:
         _feed(put, sorted(value))
     elif dataclasses.is_dataclass(value) and not isinstance(value, type):
         put(f"{type(value).__name__}(".encode())
-        for f in dataclasses.fields(value):
-            _feed(put, getattr(value, f.name))
+        for name in _names_of(type(value)):
+            _feed(put, getattr(value, name))
         put(b")")
     else:
         raise TypeError(f"{type(value).__name__} cannot enter a key")
@@ -318,14 +319,15 @@ def trial() -> Iterator[None]:
 def clear_memory() -> None:
     """Forget what is in memory; costs time only."""
     with _lock:
-        for kept in _kept.values():
+        for name, kept in _kept.items():
             kept.clear()
+            _bytes[name] = 0
 
 
 def memory_in_use() -> dict[str, tuple[int, int]]:
     """Class of memory -> bytes in use, and at most."""
     with _lock:
-        return {name: (sum(size for _, size in kept.values()), _limit(name)) for name, kept in _kept.items()}
+        return {name: (_bytes[name], _limit(name)) for name in _kept}
 
 
 def _limit(name: str) -> int:
@@ -343,18 +345,24 @@ def _look(result: Result[T]) -> tuple[bool, T]:
 
 def _remember(result: Result[T], value: T) -> None:
     name = "trial" if _trying.get() else result.kind.memory
+    size = _size(value)
     with _lock:
         kept = _kept[name]
-        kept[result.key] = (value, 0)
+        _bytes[name] -= kept.pop(result.key, (None, 0))[1]
+        kept[result.key] = (value, size)
+        _bytes[name] += size
         if name == "ground":  # few, and they grow with what is found out about them
-            sizes = {key: _size(v) for key, (v, _) in kept.items()}
-            for key, size in sizes.items():
-                kept[key] = (kept[key][0], size)
-        else:
-            kept[result.key] = (value, _size(value))
-        total = sum(size for _, size in kept.values())
-        while total > _limit(name) and len(kept) > 1:
-            total -= kept.popitem(last=False)[1][1]
+            for key, (v, _) in kept.items():
+                kept[key] = (v, _size(v))
+            _bytes[name] = sum(size for _, size in kept.values())
+        while _bytes[name] > _limit(name) and len(kept) > 1:
+            _bytes[name] -= kept.popitem(last=False)[1][1]
+
+
+@cache
+def _names_of(record: Any) -> tuple[str, ...]:
+    """Fields of a kind of record; none of what is no record."""
+    return tuple(f.name for f in dataclasses.fields(record)) if dataclasses.is_dataclass(record) else ()
 
 
 def _size(value: Any) -> int:
@@ -363,6 +371,8 @@ def _size(value: Any) -> int:
     seen: set[int] = set()
 
     def of(v: Any) -> int:
+        if v is None or isinstance(v, bool | int | float):
+            return 30
         if id(v) in seen or (v is not value and isinstance(v, _SHARED)):
             return 0
         seen.add(id(v))
@@ -375,8 +385,8 @@ def _size(value: Any) -> int:
         if isinstance(v, list | tuple | set | frozenset):
             return 60 + sum(of(x) for x in v)
         own = getattr(v, "__dict__", {})
-        fields = dataclasses.fields(v) if dataclasses.is_dataclass(v) and not isinstance(v, type) else ()
-        return 60 + sum(of(getattr(v, f.name)) for f in fields if f.name not in own) + sum(of(x) for x in own.values())
+        fields = [getattr(v, name) for name in _names_of(v.__class__) if name not in own]
+        return 60 + sum(of(x) for x in (*fields, *own.values()))
 
     return of(value)
 

@@ -1354,6 +1354,8 @@ export interface components {
             key?: string | null;
             /** @default false */
             outline_only?: boolean;
+            /** @default true */
+            judged?: boolean;
         };
         TrialBend: {
             pi_id: number;

@@ -1,5 +1,5 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
-import { useThrottleFn } from '@vueuse/core'
+import { useDebounceFn } from '@vueuse/core'
 import { ref, shallowRef, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
 import type { LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
@@ -8,7 +8,7 @@ import { useLook } from '@/stores/look'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
 
-const FOUND = 200 // ms between findings drawn while something is dragged
+const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
 
 export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | null>) {
   const ui = useUi()
@@ -18,11 +18,17 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   let asked = 0
   let drags = 0 // ended ones
   let streams = 0 // answers begun; only the newest one's further lines are shown
-  let judged = '' // the findings that are shown, as they came
+  let shown = '' // the findings that are shown, as they came
+  let lastJudged = 0
+  /** The last place of a drag is judged too, when nothing newer is asked for. */
+  const whenResting = useDebounceFn((values: TrialValues, drag: number) => drag === drags && trial.value && trials.ask(values), FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string> }>(
     async (values, signal) => {
       asked = performance.now()
-      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear }
+      const judged = asked - lastJudged >= FOUND
+      if (judged) lastJudged = asked
+      else void whenResting(values, drags)
+      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged }
       const more = api.lines(`/roads/${ui.roadId}/trial`, body, signal)
       return { shape: JSON.parse((await more.next()).value as string) as RoadShape, more }
     },
@@ -36,23 +42,18 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     },
     failed,
   )
-  /** Findings are drawn a few times a second at most: a drag should feel its shape first. */
-  const found = useThrottleFn(
-    (text: string, drag: number) => {
-      if (drag !== drags || !trial.value || text === judged) return
-      judged = text
-      const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
-      trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
-    },
-    FOUND,
-    true,
-  )
+  function found(text: string, drag: number) {
+    if (drag !== drags || !trial.value || text === shown) return
+    shown = text
+    const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
+    trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
+  }
   /** Roads that hang on the dragged one, as they would be. */
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
   async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
     for await (const text of more) {
       if (!text) continue
-      if (!text.startsWith('{"dependent"')) void found(text, drag)
+      if (!text.startsWith('{"dependent"')) found(text, drag)
       else if (drag === drags && stream === streams && trial.value) {
         const road = JSON.parse(text) as LightRoad
         triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
@@ -69,7 +70,7 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     trials.cancel()
     trial.value = null
     triedOthers.value = new Map()
-    judged = ''
+    shown = ''
     drags++
   }
   return { trialMs, triedOthers, tryOut, endTrial }

@@ -1,103 +1,100 @@
-import { flushPromises, mount, type VueWrapper } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+/** What a field does with what people type: units, chainages, doubts, limits, refusals, and what somebody else does meanwhile. */
+import { mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it } from 'vitest'
+import { nextTick } from 'vue'
+import { units, UNITS } from '@/lib/units'
 import NumberField from './NumberField.vue'
 
 function field(props: Record<string, unknown>) {
-  const wrapper: VueWrapper = mount(NumberField, { props: { label: 'Radius', modelValue: 600, ...props } as never })
-  const input = wrapper.find('input')
-  async function type(text: string, key = 'Enter') {
+  const box = mount(NumberField, { props: { label: 'L', modelValue: 12.5, ...props } as never })
+  const input = box.find('input')
+  async function type(text: string) {
     await input.trigger('focus')
     await input.setValue(text)
-    await input.trigger(`keydown.${key.toLowerCase()}`)
+    await input.trigger('keydown', { key: 'Enter' })
+    await nextTick()
   }
-  return { wrapper, input, type, told: () => wrapper.emitted('change')?.map((e) => e[0]) ?? [] }
+  const sent = () => (box.emitted('change') ?? []).map(([v]) => v)
+  return { box, input, type, sent, shown: () => input.element.value, alert: () => box.find('[role=alert]').text() }
 }
+afterEach(() => (units.value = UNITS.m))
 
 describe('a number field', () => {
-  it('shows decimals by kind and names its label', () => {
-    expect(field({ decimals: 2 }).input.element.value).toBe('600.00')
-    expect(field({ kind: 'grade', modelValue: 0.025, decimals: 2 }).input.element.value).toBe('2.50')
-    expect(field({ kind: 'station', modelValue: 1240.5 }).input.element.value).toBe('1+240.500')
-    expect(field({ modelValue: null, empty: 'hull' }).input.element.value).toBe('hull')
-    expect(field({}).wrapper.find('label').text()).toBe('Radius')
+  it('shows and takes the value in the unit of the project, and keeps it in SI', async () => {
+    units.value = UNITS.ft
+    const f = field({ modelValue: 304.8, unit: 'm', decimals: 2 })
+    expect([f.shown(), f.box.find('.unit').text()]).toEqual(['1000.00', 'ft'])
+    await f.type('750')
+    await f.type('2 * 100 ft')
+    expect(f.sent().map((v) => Number((v as number).toFixed(9)))).toEqual([228.6, 60.96])
+    const speed = field({ modelValue: 104.60736, unit: 'km/h', decimals: 0 })
+    expect([speed.shown(), speed.box.find('.unit').text()]).toEqual(['65', 'mph'])
+    const other = field({ modelValue: 40, unit: 'mm', decimals: 0 })
+    expect(other.shown()).toBe('40')
   })
-  it('takes arithmetic and tells the value once', async () => {
+  it('reads chainages in the unit of the project', async () => {
+    units.value = UNITS.ft
+    const f = field({ modelValue: 381, kind: 'station', group: 100 })
+    expect(f.shown()).toBe('12+50.000')
+    await f.type('13+00')
+    expect(f.sent()[0]).toBeCloseTo(1300 * 0.3048, 9)
+  })
+  it('does arithmetic and grades, and says what is no number', async () => {
+    const grade = field({ modelValue: 0.02, kind: 'grade', decimals: 2 })
+    expect(grade.shown()).toBe('2.00')
+    await grade.type('1 in 40')
+    await grade.type('(2+1)/2 %')
+    expect(grade.sent()).toEqual([0.025, 0.015])
     const f = field({})
-    await f.type('2*(300+5)')
-    await f.input.trigger('blur')
-    expect(f.told()).toEqual([610])
+    await f.type('twelve')
+    expect(f.sent()).toEqual([])
+    expect(f.alert()).toBe("'twelve' is not a number. Type a value such as 12.5.")
+    expect(f.shown()).toBe('twelve') // what was typed is not lost
   })
-  it('tells nothing when nothing was changed', async () => {
-    const f = field({ decimals: 2 })
-    await f.type('600.00')
-    expect(f.told()).toEqual([])
-  })
-  it('keeps what cannot be read and says what would be right', async () => {
+  it('asks which is meant where there are two ways to read it', async () => {
     const f = field({})
-    await f.type('wide')
-    expect(f.told()).toEqual([])
-    expect(f.input.element.value).toBe('wide')
-    expect(f.wrapper.find('[role=alert]').text()).toBe("'wide' is not a number. Type a value such as 12.5.")
+    await f.type('1,250')
+    expect(f.sent()).toEqual([])
+    const ways = f.box.findAll('[data-test=reading]')
+    expect(ways.map((w) => w.text())).toEqual(['1.250', '1250'])
+    await ways[1]!.trigger('click')
+    expect(f.sent()).toEqual([1250])
   })
-  it('brings the value back on Esc', async () => {
+  it('says limits in the unit of the project, and asks about a jump', async () => {
+    units.value = UNITS.ft
+    const f = field({ modelValue: 30.48, unit: 'm', decimals: 1, least: 15.24, greatest: 60.96 })
+    await f.type('40')
+    expect(f.alert()).toBe('40 is outside what can be taken here: from 50 to 200 ft.')
+    await f.type('150')
+    expect(f.sent()[0]).toBeCloseTo(45.72, 9)
+    const far = field({ modelValue: 0, unit: 'm', jump: 1000 })
+    await far.type('10560') // two miles
+    expect(far.alert()).toContain('That is 2.0 mi from where it is')
+    await far.box.find('[data-test=reading]').trigger('click')
+    expect(far.sent()[0]).toBeCloseTo(3218.688, 6)
+  })
+  it('gives the value back on Escape, and an empty one only where there may be none', async () => {
     const f = field({ decimals: 1 })
-    await f.type('77', 'Esc')
-    expect(f.told()).toEqual([])
-    expect(f.input.element.value).toBe('600.0')
-  })
-  it('empties a value that may be empty, and no other', async () => {
-    const may = field({ empty: 'hull' })
-    await may.type('')
-    expect(may.told()).toEqual([null])
-    const must = field({})
-    await must.type('')
-    expect(must.told()).toEqual([])
-    expect(must.wrapper.find('[role=alert]').exists()).toBe(true)
-  })
-  it('shows what the model holds when nothing came of what was typed', async () => {
-    const f = field({ decimals: 0 })
-    await f.type('9000')
-    await flushPromises()
-    expect(f.told()).toEqual([9000])
-    expect(f.input.element.value).toBe('600')
-  })
-  it('keeps a refused value, marked and with its reason, until it is let go', async () => {
-    const f = field({ decimals: 0, onChange: () => void f.wrapper.setProps({ wrong: 'The curve does not fit.' }) })
-    await f.type('9000')
-    await flushPromises()
-    expect([f.input.element.value, f.input.classes('bad'), f.input.attributes('aria-invalid')]).toEqual(['9000', true, 'true'])
-    await f.wrapper.setProps({ wrong: '' })
     await f.input.trigger('focus')
-    await f.input.trigger('keydown.esc')
-    expect([f.input.element.value, f.input.classes('bad')]).toEqual(['600', false])
+    await f.input.setValue('99')
+    await f.input.trigger('keydown', { key: 'Escape' })
+    expect([f.shown(), f.sent()]).toEqual(['12.5', []])
+    await f.type('')
+    expect(f.sent()).toEqual([])
+    const none = field({ modelValue: null, empty: 'as surface' })
+    expect(none.shown()).toBe('as surface')
+    const some = field({ modelValue: 3, empty: 'none' })
+    await some.type('')
+    expect(some.sent()).toEqual([null])
   })
-  it('tells limits beside the field, and takes nothing beyond them', async () => {
-    const f = field({ least: 50, greatest: 20000, unit: 'm' })
-    await f.type('7')
-    expect(f.told()).toEqual([])
-    expect(f.wrapper.find('[role=alert]').text()).toBe('7 is outside what can be taken here: from 50 to 20000 m.')
-  })
-  it('asks which of two readings is meant, and takes the one that is clicked', async () => {
-    const f = field({ modelValue: 412500 })
-    await f.type('412,560')
-    expect(f.told()).toEqual([])
-    const links = f.wrapper.findAll('[data-test=reading]')
-    expect(links.map((l) => l.text())).toEqual(['412.560', '412560'])
-    await links[1]!.trigger('click')
-    expect(f.told()).toEqual([412560])
-  })
-  it('asks before a jump beyond the project', async () => {
-    const f = field({ modelValue: 412500, jump: 3000 })
-    await f.type('41250')
-    expect(f.told()).toEqual([])
-    expect(f.wrapper.find('[data-test=asked]').text()).toContain('371.3 km from where it is')
-    await f.wrapper.find('[data-test=reading]').trigger('click')
-    expect(f.told()).toEqual([41250])
-  })
-  it('follows a new value, also after it was typed into', async () => {
-    const f = field({ decimals: 0 })
-    await f.type('580')
-    await f.wrapper.setProps({ modelValue: 640 })
-    expect(f.input.element.value).toBe('640')
+  it('shows both values when somebody else changes it while it is typed over', async () => {
+    const f = field({ decimals: 1, unit: 'm' })
+    await f.input.trigger('focus')
+    await f.input.setValue('20')
+    await f.box.setProps({ modelValue: 14 })
+    expect(f.box.find('[data-test=theirs]').text()).toContain('made it 14.0 m. Enter saves yours, Esc keeps theirs.')
+    expect(f.shown()).toBe('20')
+    await f.input.trigger('keydown', { key: 'Escape' })
+    expect([f.shown(), f.sent()]).toEqual(['14.0', []])
   })
 })
