@@ -112,7 +112,7 @@ def _write_surface(group: Any, name: str, surface: Surface) -> None:
             line = etree.SubElement(source, "Breakline", brkType="standard")
             etree.SubElement(line, "PntList3D").text = _text(surface.points[[a, b]][:, [1, 0, 2]].ravel())
     low, high = surface.elevation_range
-    definition = etree.SubElement(element, "Definition", surfType="TIN", elevMax=repr(high), elevMin=repr(low))
+    definition = etree.SubElement(element, "Definition", surfType="TIN", elevMax=repr(float(high)), elevMin=repr(float(low)))
     pnts = etree.SubElement(definition, "Pnts")
     for i, p in enumerate(surface.points, 1):
         etree.SubElement(pnts, "P", id=str(i)).text = _text(p[[1, 0, 2]])
@@ -143,7 +143,7 @@ def _write_alignment(
             g = etree.SubElement(geometry, "Line", length=repr(float(length)))
             _points(g, start, end)
         elif kind == "Curve":
-            g = etree.SubElement(geometry, "Curve", rot=rot, crvType="arc", radius=repr(1 / abs(k0)), length=repr(float(length)))
+            g = etree.SubElement(geometry, "Curve", rot=rot, crvType="arc", radius=repr(float(1 / abs(k0))), length=repr(float(length)))
             to_right = np.array([np.cos(alignment.azimuth[i]), -np.sin(alignment.azimuth[i])])
             _points(g, start, end, centre=start + to_right / k0)
         else:
@@ -161,7 +161,7 @@ def _write_alignment(
     for station, jump in equations:
         before = float(counted_at(station, equations)[0])
         etree.SubElement(
-            element, "StaEquation", staInternal=repr(float(station)), staBack=repr(before), staAhead=repr(before + jump)
+            element, "StaEquation", staInternal=repr(float(station)), staBack=repr(before), staAhead=repr(float(before + jump))
         )
     if profiles:
         profile = etree.SubElement(element, "Profile", name=clean(name))
@@ -178,7 +178,7 @@ def _write_superelevation(element: Any, b: TurnedBend, normal: float) -> None:
     """A bend as LandXML's places of turning: runout, runoff, full; and the same on the way out. Rates in percent."""
     begin = b.level_in - runout_length(normal, b.rate, b.full_in - b.level_in)
     end = b.level_out + runout_length(normal, b.rate, b.level_out - b.full_out)
-    g = etree.SubElement(element, "Superelevation", staStart=repr(begin), staEnd=repr(end))
+    g = etree.SubElement(element, "Superelevation", staStart=repr(float(begin)), staEnd=repr(float(end)))
     for tag, value in (
         ("BeginRunoutSta", begin), ("BeginRunoffSta", b.level_in), ("FullSuperSta", b.full_in), ("FullSuperelev", 100 * b.rate),
         ("RunoffSta", b.full_out), ("StartofRunoutSta", b.level_out), ("EndofRunoutSta", end),
@@ -200,11 +200,11 @@ def _write_pvi(align: Any, p: PVI, beside: Sequence[PVI]) -> None:
     if p.half_in == p.half_out == 0:
         element = etree.SubElement(align, "PVI")
     elif p.circular and (radius := _radius(beside)):
-        element = etree.SubElement(align, "CircCurve", radius=repr(radius), length=repr(p.half_in + p.half_out))
+        element = etree.SubElement(align, "CircCurve", radius=repr(float(radius)), length=repr(float(p.half_in + p.half_out)))
     elif p.half_in == p.half_out:
-        element = etree.SubElement(align, "ParaCurve", length=repr(p.half_in * 2))
+        element = etree.SubElement(align, "ParaCurve", length=repr(float(p.half_in * 2)))
     else:
-        element = etree.SubElement(align, "UnsymParaCurve", lengthIn=repr(p.half_in), lengthOut=repr(p.half_out))
+        element = etree.SubElement(align, "UnsymParaCurve", lengthIn=repr(float(p.half_in)), lengthOut=repr(float(p.half_out)))
     element.text = _text((p.station, p.elevation))
 
 

@@ -39,10 +39,8 @@ const entries = computed<Entry[]>(() => {
       hint: 'show it in plan',
       go: () => {
         ui.stage = 'line'
-        setTimeout(() => {
-          bench.choosePi(i)
-          ui.goTo = { e: p.easting, n: p.northing }
-        })
+        bench.choosePi(i)
+        ui.goTo = { e: p.easting, n: p.northing }
       },
     }),
   )
@@ -53,7 +51,7 @@ const entries = computed<Entry[]>(() => {
       go: () => {
         ui.stage = 'levels'
         bench.setMark(p.station)
-        setTimeout(() => (ui.selection = { kind: 'pvi', id: p.id }))
+        ui.selection = { kind: 'pvi', id: p.id }
       },
     }),
   )
@@ -63,7 +61,7 @@ const entries = computed<Entry[]>(() => {
       hint: 'ground',
       go: () => {
         ui.stage = 'ground'
-        setTimeout(() => (ui.tool = 'import'))
+        ui.tool = 'import'
       },
     })
     all.push({
@@ -71,7 +69,7 @@ const entries = computed<Entry[]>(() => {
       hint: 'line',
       go: () => {
         ui.stage = 'line'
-        setTimeout(() => (ui.tool = 'draw-road'))
+        ui.tool = 'draw-road'
       },
     })
     all.push({

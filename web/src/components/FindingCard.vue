@@ -21,11 +21,11 @@ function go() {
   const about = f.value?.about
   if (about?.kind === 'pi') {
     ui.stage = 'line'
-    setTimeout(() => bench.choosePi(about.index))
+    bench.choosePi(about.index)
   } else if (about?.kind === 'pvi') {
     ui.stage = 'levels'
     const id = bench.design.value?.pvis[about.index]?.id
-    if (id) setTimeout(() => (ui.selection = { kind: 'pvi', id }))
+    if (id) ui.selection = { kind: 'pvi', id }
   }
   emit('went')
 }

@@ -78,7 +78,8 @@ async function merge() {
       ? ` in ${told.pieces} pieces` : '' }}</b></div>
     <div v-if="told" class="value"><span>Levels</span><b>{{ bareLength(told.levels[0], 2) }} to {{ sayLength(told.levels[1], 2) }}</b></div>
     <div v-if="told"
-        class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / units.field, 2) }}, {{ sayLand(told.slope_area) }}</b></div>
+        class="value"><span>Area in plan, on the slope</span><b>{{ formatNumber(told.plan_area / units.field, 2) }}, {{
+        sayLand(told.slope_area) }}</b></div>
     <p v-if="told?.spacing"
         class="faded">Drawn from afar by a level every {{ sayLength(told.spacing, 1) }}, from near by its own triangles. All results use
         its own triangles.</p>

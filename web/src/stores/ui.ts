@@ -45,11 +45,16 @@ export const useUi = defineStore('ui', () => {
   /** a place the plan is asked to show: easting, northing; a new object each time */
   const goTo = ref<{ e: number; n: number } | null>(null)
 
-  watch(stage, () => {
-    tool.value = ''
-    solo.value = null
-    selection.value = null
-    proposal.value = null
-  })
+  // at once, so that whoever sets the stage may go on with a tool, a selection or a view alone
+  watch(
+    stage,
+    () => {
+      tool.value = ''
+      solo.value = null
+      selection.value = null
+      proposal.value = null
+    },
+    { flush: 'sync' },
+  )
   return { stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, proposal, panel, clicked, goTo }
 })
