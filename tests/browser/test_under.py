@@ -38,6 +38,7 @@ def crossed(demo: Any, people: Any) -> Road:
 
 def test_a_short_list_offers_what_lies_under_the_pointer(crossed: Road, demo_page: Any) -> None:
     page = demo_page("line")
+    expect(page.locator("[data-others='2']")).to_be_attached()
     expect(page.locator("[data-test=pi-2]")).to_be_visible()
     x, y = middle(page, "pi-2")
     page.mouse.click(x, y)
@@ -59,6 +60,7 @@ def test_a_handle_is_held_by_its_first_four_pixels_and_no_list_opens_after_a_dra
 ) -> None:
     page = demo_page("line")
     pi = RoadPI.present.filter(road__project=demo, road__name="Link")[1]
+    expect(page.locator("[data-others='2']")).to_be_attached()
     expect(page.locator("[data-test=pi-2]")).to_be_visible()
     x, y = middle(page, "pi-2")
     page.mouse.move(x, y)

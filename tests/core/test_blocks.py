@@ -176,3 +176,28 @@ def test_slopes_that_cross_far_out_get_the_ground_they_need() -> None:
     assert_allclose(made.right.across[3], 80 + 2 * 21.0, rtol=0, atol=1e-6)  # 20 m up over 61 - 60
     assert not any(m.any() for m in made.right.unmet.values())
     assert made.ground.section(0)[-1, 0] > 122.0
+
+
+# --- which stations belong to which stretch -------------------------------------------------------------------
+def test_a_seam_belongs_to_both_blocks_of_a_range_and_to_the_one_ahead_of_single_stations() -> None:
+    from ivoryridge.core.corridor.corridor import stations_once, stations_within
+
+    s = np.array([0.0, 50.0, 100.0, 150.0, 200.0])
+    assert stations_within(s, -np.inf, 100.0).tolist() == [0.0, 50.0, 100.0]
+    assert stations_within(s, 100.0, 130.0).tolist() == [100.0, 130.0]
+    assert stations_within(s, 100.00001, 200.0).tolist() == [100.00001, 150.0, 200.0]  # a station on an end stands once
+    assert stations_within(s, 200.0, np.inf).tolist() == [] and stations_within(s, 300.0, 400.0).tolist() == []
+    row = [Stretch(rural(), -np.inf, 100.0), Stretch(rural(), 100.0, 160.0), Stretch(rural(), 180.0, np.inf)]
+    assert [list(x) for x in stations_once([40.0, 100.0, 155.0, 170.0, 180.0], row)] == [[40.0], [100.0, 155.0], [180.0]]
+
+
+def test_a_section_is_found_in_its_block_and_some_are_taken_across_blocks() -> None:
+    made = corridor(*[rural()] * 4)
+    at = [0, len(made.blocks[0].station) - 1, len(made.blocks[0].station), len(made.station) - 1]
+    assert [made.section(i)[0] for i in at] == [made.blocks[0], made.blocks[0], made.blocks[1], made.blocks[3]]
+    some = made.take(at)
+    assert len(some.blocks) == 3 and some.station.tolist() == [made.station[i] for i in at]
+    assert some.joined.tolist() == [True, False, False]
+    for i, k in enumerate(at):
+        (a, x), (b, y) = some.section(i), made.section(k)
+        assert np.array_equal(a.left.across[:, x], b.left.across[:, y], equal_nan=True)

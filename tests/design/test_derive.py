@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from typing import Any
 
@@ -198,3 +199,25 @@ def test_memory_is_bounded_in_bytes_class_by_class(settings: Any) -> None:
             big[0].kind(n=n).get()
     big[-1].get()
     assert computed_counts["half big"] == 7  # a drag has pushed nothing saved out
+
+
+def test_memory_in_use_is_what_is_kept_through_eviction_renewal_and_forgetting(settings: Any) -> None:
+    """Totals are carried along, not counted anew: after 300 random results, some asked for again, they are the sum of what is there."""
+    from ivoryridge.design.kept import kinds
+
+    settings.MEMORY_MB = 1.0
+    kinds.clear_memory()
+    made = kinds.Kind("memory test", 1, lambda size, number: np.full(size, number), "road", None)
+    rng = np.random.default_rng(0)
+    try:
+        for i in range(300):
+            size = int(rng.integers(10, 4000))
+            with kinds.trial() if i % 3 == 0 else contextlib.nullcontext():
+                assert made(size=size, number=float(i % 40)).get()[0] == i % 40
+            for name, kept in kinds._kept.items():
+                used, most = kinds.memory_in_use()[name]
+                assert used == sum(size for _, size in kept.values()) and (used <= most or len(kept) == 1)
+        assert kinds.memory_in_use()["road"][0] > 100_000 and kinds.memory_in_use()["trial"][0] > 10_000
+    finally:
+        kinds.clear_memory()
+    assert all(used == 0 for used, _ in kinds.memory_in_use().values())

@@ -117,7 +117,7 @@ const notice = computed(
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
     <template #told><span v-if="sharpening" role="status">sharpening …</span></template>
-    <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening">
+    <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening" :data-others="bench.others.value.length">
       <canvas ref="canvas" />
       <svg
         class="over" :class="{ panning, adding: !!tool?.click }" data-test="plan-canvas" @wheel.prevent="on.wheel"
