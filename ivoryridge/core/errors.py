@@ -44,7 +44,7 @@ SENTENCES: dict[str, str] = {
     "spiral-without-radius": "PI {pi} has a transition but no radius. Give a radius, or set the transitions to 0.",
     "tangents-overlap": "The curves at PI {first} and PI {second} overlap by {overlap:m.2}: they need {needed:m.2} of tangent, "
     "{there:m.2} is there. {advice}",
-    "negative-value": "{what} at {where_} is {value:g}; it must not be negative.",
+    "negative-value": "{what} at {where_} is {value:m.g}; it must not be negative.",
     "not-a-number": "{what} at {where_} is not a number. Type a value such as {example}.",
     "too-few-pvis": "A profile needs at least 2 PVIs, {count} are there. Add one, or fit the profile to the ground.",
     "pvis-out-of-order": "PVI {second} at {second_station:m.2} does not lie after PVI {first} at {first_station:m.2}. Give it a chainage "
@@ -105,7 +105,7 @@ SENTENCES: dict[str, str] = {
     "unknown-node": "The rule of node {node} refers to node {missing}, which this template does not have.",
     "unknown-parameter": "The expression '{expression}' uses '{missing}', which is not a parameter of part {part}.",
     "bad-expression": "The expression '{expression}' cannot be read: {reason}. Use numbers, parameters, + - * / and brackets.",
-    "parameter-out-of-range": "{label} of {part} is {value:g}; it must lie between {least:g} and {greatest:g}.",
+    "parameter-out-of-range": "{label} of {part} is {value}; it must lie between {least} and {greatest}.",
     "bad-rule": "The rule of node {node} cannot be used: {reason}.",
     # corridor
     "corridor-needs": "The road cannot be built yet: {missing}.",

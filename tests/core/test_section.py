@@ -169,7 +169,7 @@ def test_library_parts_load_and_their_defaults_lie_within_their_limits() -> None
     for name in library_parts():
         for p in library_part(name).parameters:
             assert p.value in p.choices if p.kind == "choice" else p.least <= p.value <= p.greatest  # type: ignore[operator]
-    with pytest.raises(InputError, match="must lie between 2 and 20"):
+    with pytest.raises(InputError, match="must lie between 2 m and 20 m"):
         PlacedPart("c", library_part("carriageway"), {"lane_width": 1.0})
 
 

@@ -124,7 +124,7 @@ def test_an_act_that_cannot_be_computed_leaves_no_trace(road: Road, people: Any)
     assert pvi is not None
     with pytest.raises(InputError, match="does not lie after"):
         change_pvi(road, people["anna"], pvi.pk, revision=pvi.revision, values={"station": 5000.0})
-    with pytest.raises(InputError, match="must lie between 2 and 20"):
+    with pytest.raises(InputError, match="must lie between 2 m and 20 m"):
         values = {"lane_width": 0.5}
         change_template(road.template, people["anna"], revision=1, side="left", part="carriageway", values=values)  # type: ignore[arg-type]
     assert state(road) == before and LedgerEntry.objects.count() == entries

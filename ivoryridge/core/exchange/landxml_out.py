@@ -143,7 +143,9 @@ def _write_alignment(
             g = etree.SubElement(geometry, "Line", length=repr(float(length)))
             _points(g, start, end)
         elif kind == "Curve":
-            g = etree.SubElement(geometry, "Curve", rot=rot, crvType="arc", radius=repr(float(1 / abs(k0))), length=repr(float(length)))
+            g = etree.SubElement(
+                geometry, "Curve", rot=rot, crvType="arc", radius=repr(float(1 / abs(k0))), length=repr(float(length))
+            )
             to_right = np.array([np.cos(alignment.azimuth[i]), -np.sin(alignment.azimuth[i])])
             _points(g, start, end, centre=start + to_right / k0)
         else:

@@ -14,6 +14,7 @@ from importlib import resources
 from typing import Any
 
 from ..errors import InputError
+from ..wording import Words, words
 
 __all__ = [
     "RULES",
@@ -150,10 +151,19 @@ class PlacedPart:
                         "bad-rule", node=f"{self.id}.{name}", reason=f"'{value}' is not one of {', '.join(p.choices)}"
                     )
             elif isinstance(value, int | float) and not p.least <= value <= p.greatest:
+                told = {k: _quantity(p.kind, v) for k, v in (("value", value), ("least", p.least), ("greatest", p.greatest))}
                 raise InputError(
-                    "parameter-out-of-range", label=p.label, part=self.part.label, value=float(value), least=p.least,
-                    greatest=p.greatest, where={"part": self.id, "parameter": name},
-                )  # fmt: skip
+                    "parameter-out-of-range",
+                    label=p.label,
+                    part=self.part.label,
+                    where={"part": self.id, "parameter": name},
+                    **told,
+                )
+
+
+def _quantity(kind: str, value: float) -> Words:
+    """A parameter's value as it is said: lengths in the spoken units, falls in per cent."""
+    return words({"length": "{v:m.g}", "height": "{v:m.g}", "percent": "{p:g} %"}.get(kind, "{v:g}"), v=value, p=100 * value)
 
 
 @dataclass(frozen=True, slots=True)

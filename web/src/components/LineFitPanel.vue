@@ -5,8 +5,7 @@ import { api, AppError } from '@/api/client'
 import type { Acted, LineFit } from '@/api/types'
 import { measuredLayers } from '@/composables/measured'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
-import { bareLength, units } from '@/lib/units'
+import { bareFine, bareLength, fineUnit, sayFine, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 
@@ -111,7 +110,7 @@ const summary = computed(() => {
   if (!f) return ''
   const out = f.left_out.filter(Boolean).length
   const left = out === 1 ? '; 1 lies far off and is not followed' : out ? `; ${out} lie far off and are not followed` : ''
-  const beside = `${formatNumber(1000 * f.rms, 0)} mm (root mean square)`
+  const beside = `${sayFine(f.rms)} (root mean square)`
   return `${f.count} points, ${f.bends.length} bends. They lie ${beside} beside the line${left}.`
 })
 async function makeRoad() {
@@ -150,12 +149,12 @@ onBeforeUnmount(() => (ui.proposal = null))
     <div v-for="d in fit.doubts" :key="d.sentence" class="card doubt" data-test="fit-doubt">{{ d.sentence }} <button
         v-if="d.bend >= 0 && d.bend !== bend" class="link" @click="bend = d.bend">Show it</button></div>
     <table v-if="fit.bends.length" class="grid" aria-label="Bends">
-      <thead><tr><th>Bend</th><th class="num">Radius {{ units.length }}</th><th class="num">rms mm</th><th
-          class="num">most mm</th></tr></thead>
+      <thead><tr><th>Bend</th><th class="num">Radius {{ units.length }}</th><th class="num">rms {{ fineUnit() }}</th><th
+          class="num">most {{ fineUnit() }}</th></tr></thead>
       <tbody><tr v-for="(b, i) in fit.bends" :key="i" :class="{ here: bend === i }" :data-test="`fit-bend-${i + 1}`"
           @click="bend = i"><td>{{ i + 1 }} {{ b.turn > 0 ? 'right' : 'left' }}</td><td
           class="num">{{ bareLength(b.radius, 2) }}{{ isHeld(i, 'radius') ? ' held' : '' }}</td><td
-          class="num">{{ formatNumber(1000 * b.rms, 0) }}</td><td class="num">{{ formatNumber(1000 * b.greatest, 0) }}</td></tr></tbody>
+          class="num">{{ bareFine(b.rms) }}</td><td class="num">{{ bareFine(b.greatest) }}</td></tr></tbody>
     </table>
     <template v-if="fit.bends[bend]">
       <h3>Bend {{ bend + 1 }} <small>typed values are held, the rest follows</small></h3>

@@ -151,10 +151,12 @@ describe('the address', () => {
     await vi.waitFor(() => expect(ui.panel).toBe(''))
   })
   it('never brings one back who has left for another page', async () => {
+    vi.useFakeTimers()
     const ui = await open('/projects/3/line')
-    ui.mark = 99 // looked at a moment later
+    ui.mark = 99 // written into the address a moment later
     await router.push('/')
-    await new Promise((resolve) => setTimeout(resolve, 500))
+    await vi.runAllTimersAsync()
     expect(router.currentRoute.value.fullPath).toBe('/')
+    vi.useRealTimers()
   })
 })

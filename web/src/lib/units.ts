@@ -66,6 +66,11 @@ export const bareLength = (v: Value, decimals: number, sign = false) => formatNu
 export const bareArea = (v: Value, decimals: number) => formatNumber(per(v, units.value.metre ** 2), decimals)
 export const bareVolume = (v: Value, decimals: number, sign = false) => formatNumber(per(v, units.value.cube), decimals, sign)
 export const sayLength = (v: Value, decimals: number, sign = false) => `${bareLength(v, decimals, sign)} ${units.value.length}`
+/** A small length: millimetres, or thousandths of a foot. */
+export const fineUnit = () => (units.value.metre === 1 ? 'mm' : units.value.length)
+export const bareFine = (v: Value, decimals = 0) =>
+  units.value.metre === 1 ? formatNumber(per(v, 0.001), decimals) : bareLength(v, decimals + 3)
+export const sayFine = (v: Value, decimals = 0) => `${bareFine(v, decimals)} ${fineUnit()}`
 export const sayArea = (v: Value, decimals: number) => `${bareArea(v, decimals)} ${units.value.area}`
 export const sayVolume = (v: Value, decimals: number, sign = false) => `${bareVolume(v, decimals, sign)} ${units.value.volume}`
 export const sayLand = (v: Value, decimals = 2) => `${formatNumber(per(v, units.value.field), decimals)} ${units.value.land}`

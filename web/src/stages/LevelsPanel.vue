@@ -13,7 +13,7 @@ import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
-import { bareLength, sayLength } from '@/lib/units'
+import { bareLength, sayFine, sayLength } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
@@ -102,7 +102,7 @@ async function remove() {
       <p v-else-if="pvi.circular" class="faded" data-test="pvi-circular">An arc of a circle, as received. <button
           v-if="bench.canEdit.value" class="link" data-test="pvi-parabola"
           @click="set({ circular: false, half_in: pvi.length / 2, half_out: pvi.length / 2 }, 'length')">Make it a parabola</button> of
-          the same length; it moves by at most {{ formatNumber(1000 * pvi.circle_differs, 1) }} mm.</p>
+          the same length; it moves by at most {{ sayFine(pvi.circle_differs, 1) }}.</p>
       <button v-else-if="bench.canEdit.value" class="link" data-test="pvi-unequal" @click="halves = true">Unequal halves</button>
       <NumberField label="K" :model-value="pvi.k" :decimals="1" unit="m/%" empty="–" :disabled="!bench.canEdit.value || change < 1e-6"
           :wrong="wrong.k" test="pvi-k" @change="setLength($event === null ? 0 : Math.round($event * change * 1000) / 1000, 'k')" />
