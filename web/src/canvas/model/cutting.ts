@@ -5,21 +5,27 @@ const MOST = 2048 // px a side
 const FINEST = 4 // px per metre
 const PAD = 2 // px of margin, so that what lies outside stays
 
+/** Left and right toes in one direction, rows of e, n, z from the scene's origin. */
+export interface Strip {
+  left: Float32Array
+  right: Float32Array
+}
+
 export interface Cutting {
   /** let a material look into the picture */
   into(material: MeshLambertMaterial): void
-  /** toes as rows of e, n, z from the scene's origin, left and right in one direction; null builds nothing */
-  set(left: Float32Array | null, right: Float32Array | null): void
+  /** strips between left and right toes; none builds nothing */
+  set(strips: readonly Strip[]): void
   dispose(): void
 }
 
-/** Frame e0, n0, width, height in metres and pixels per metre of a picture that holds both lines. */
-export function frameOf(left: Float32Array, right: Float32Array): { e0: number; n0: number; scale: number; width: number; height: number } {
+/** Frame e0, n0, width, height in metres and pixels per metre of a picture that holds all strips. */
+export function frameOf(strips: readonly Strip[]): { e0: number; n0: number; scale: number; width: number; height: number } {
   let e0 = Infinity,
     e1 = -Infinity,
     n0 = Infinity,
     n1 = -Infinity
-  for (const line of [left, right])
+  for (const line of strips.flatMap((strip) => [strip.left, strip.right]))
     for (let i = 0; i < line.length; i += 3) {
       e0 = Math.min(e0, line[i]!)
       e1 = Math.max(e1, line[i]!)
@@ -58,22 +64,24 @@ export function makeCutting(): Cutting {
         )
       }
     },
-    set(left, right) {
+    set(strips) {
       drop()
-      if (!left?.length || !right?.length) return
-      const f = frameOf(left, right)
+      if (!strips.some((strip) => strip.left.length)) return
+      const f = frameOf(strips)
       const canvas = document.createElement('canvas')
       Object.assign(canvas, { width: f.width, height: f.height })
       const pen = canvas.getContext('2d')!
       pen.fillStyle = '#000'
       pen.fillRect(0, 0, f.width, f.height)
       pen.fillStyle = '#fff'
-      pen.beginPath()
       const put = (line: Float32Array, i: number) => pen.lineTo((line[i]! - f.e0) * f.scale, f.height - (line[i + 1]! - f.n0) * f.scale)
-      for (let i = 0; i < left.length; i += 3) put(left, i)
-      for (let i = right.length - 3; i >= 0; i -= 3) put(right, i)
-      pen.closePath()
-      pen.fill()
+      for (const { left, right } of strips) {
+        pen.beginPath()
+        for (let i = 0; i < left.length; i += 3) put(left, i)
+        for (let i = right.length - 3; i >= 0; i -= 3) put(right, i)
+        pen.closePath()
+        pen.fill()
+      }
       const texture = new CanvasTexture(canvas)
       texture.minFilter = texture.magFilter = LinearFilter
       texture.generateMipmaps = false

@@ -23,7 +23,7 @@ import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
 import type { LightRoad } from '@/api/types'
 import type { GroundLines } from '../plan/groundLayers'
-import { makeCutting } from './cutting'
+import { makeCutting, type Strip } from './cutting'
 import { mappingObjects } from './mapping'
 import { otherRoads } from './others'
 
@@ -46,8 +46,14 @@ export interface ModelScene {
   dispose(): void
 }
 
-/** Pieces of a role on one side, each with the section it begins at. */
-function piecesOf(p: Packed, side: string, role: string): { first: number; points: Float32Array }[] {
+/** A piece of an edge line and the section it begins at. */
+interface Piece {
+  first: number
+  points: Float32Array
+}
+
+/** Pieces of a role on one side. */
+function piecesOf(p: Packed, side: string, role: string): Piece[] {
   const starts = p.ints.edge_starts!
   return (p.header.roles as [string, string, number][]).flatMap(([s, r, first], i) =>
     s === side && r === role ? [{ first, points: p.floats.edges!.subarray(3 * starts[i]!, 3 * starts[i + 1]!) }] : [],
@@ -55,19 +61,25 @@ function piecesOf(p: Packed, side: string, role: string): { first: number; point
 }
 const named = (p: Packed) => p.header.named as { centre: string; paved: string; toe: string }
 
-/** The paved road for the eye: strips between the centre line and the pavement edges, as far as each piece of them runs through. */
-function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
-  const centre = piecesOf(p, '', named(p).centre)[0]
-  if (!centre) return []
+/** An edge beside a piece of the centre line: the first of its points there, counted in the floats of that piece. */
+function within(edge: Piece, centre: Piece): number | null {
+  const from = 3 * (edge.first - centre.first)
+  return from >= 0 && from + edge.points.length <= centre.points.length ? from : null
+}
+const centrePieces = (p: Packed) => piecesOf(p, '', named(p).centre)
+
+/** The paved road for the eye: strips between the centre line and the pavement edges, piece by piece. */
+export function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
+  const centres = centrePieces(p)
   return (['left', 'right'] as const).flatMap((side) =>
     piecesOf(p, side, named(p).paved).flatMap((edge) => {
-      const count = edge.points.length / 3,
-        from = 3 * (edge.first - centre.first)
-      const beside = centre.points.subarray(from, from + edge.points.length)
-      if (from < 0 || beside.length !== edge.points.length) return []
+      const centre = centres.find((c) => within(edge, c) !== null)
+      if (!centre) return []
+      const from = within(edge, centre)!
+      const count = edge.points.length / 3
       const points = new Float32Array(edge.points.length * 2)
-      points.set(beside)
-      points.set(edge.points, beside.length)
+      points.set(centre.points.subarray(from, from + edge.points.length))
+      points.set(edge.points, edge.points.length)
       const faces = new Uint32Array((count - 1) * 6)
       for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
       return [{ points, faces }]
@@ -75,22 +87,22 @@ function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] 
   )
 }
 
-/** How far the road reaches on one side at every section, from the scene's origin: to its toe, else to its pavement or its line. */
-function reach(p: Packed, side: string, shift: [number, number]): Float32Array | null {
-  const centre = piecesOf(p, '', named(p).centre)[0]
-  if (!centre) return null
-  const line = centre.points.slice()
-  for (const role of [named(p).paved, named(p).toe]) {
-    for (const piece of piecesOf(p, side, role)) {
-      const from = 3 * (piece.first - centre.first)
-      if (from >= 0 && from + piece.points.length <= line.length) line.set(piece.points, from)
+/** Between what the road reaches on either side, for each piece of its centre line: its toe, else its pavement, else the line itself. */
+export function builtStrips(p: Packed, shift: [number, number]): Strip[] {
+  const edges = (side: string) => [named(p).paved, named(p).toe].flatMap((role) => piecesOf(p, side, role))
+  const reach = (centre: Piece, side: string) => {
+    const line = centre.points.slice()
+    for (const edge of edges(side)) {
+      const from = within(edge, centre)
+      if (from !== null) line.set(edge.points, from)
     }
+    for (let i = 0; i < line.length; i += 3) {
+      line[i]! += shift[0]
+      line[i + 1]! += shift[1]
+    }
+    return line
   }
-  for (let i = 0; i < line.length; i += 3) {
-    line[i]! += shift[0]
-    line[i + 1]! += shift[1]
-  }
-  return line
+  return centrePieces(p).map((centre) => ({ left: reach(centre, 'left'), right: reach(centre, 'right') }))
 }
 
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
@@ -180,10 +192,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       road.forEach(drop)
       road = []
       centre = null
-      if (!p) cutting.set(null, null)
+      if (!p) cutting.set([])
       else {
         const shift = shiftOf(p)
-        cutting.set(reach(p, 'left', shift), reach(p, 'right', shift))
+        cutting.set(builtStrips(p, shift))
         road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
         for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
         const vertices = p.floats.edges!
