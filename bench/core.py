@@ -17,7 +17,8 @@ from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import cut_lines
 from ivoryridge.core.terrain.surface import Surface

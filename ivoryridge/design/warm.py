@@ -12,7 +12,8 @@ from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.earthwork.end_area import compute_areas
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.terrain.contour import compute_contours
 from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.core.terrain.triangulate import triangulate

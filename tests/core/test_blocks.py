@@ -18,7 +18,9 @@ from ivoryridge.core.corridor.places import places_at, section_stations
 from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.corridor.solids import strip_surface
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
-from ivoryridge.core.section.template import PlacedPart, Template, library_part, part_from_dict
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.part import part_from_dict
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.sheets.cross_sections import draw_cross_sections
 
 from .test_corridor import E0, N0, plane, rural

@@ -17,7 +17,8 @@ from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.corridor.solids import strip_surface
 from ivoryridge.core.earthwork.end_area import areas_between, average_end_area, compute_areas, compute_volumes, curved_volume
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.terrain.triangulate import triangulate
 
 E0, N0 = 500_000.0, 6_200_000.0

@@ -13,7 +13,8 @@ from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.turning import Crossfall, lane_of
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.standards.crossfall import BendPin, check_crossfall, turned_bends
 from ivoryridge.core.standards.standard import SpeedZones, built_in_standards
 from tests.core.test_corridor import E0, N0, plane

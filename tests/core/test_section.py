@@ -9,10 +9,14 @@ import pytest
 from numpy.testing import assert_allclose
 
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.section.expression import evaluate_expression
+from ivoryridge.core.section.check import faults_of
+from ivoryridge.core.section.formula import evaluate_formula
+from ivoryridge.core.section.library import library_part, library_parts
 from ivoryridge.core.section.meeting import meet_ground
+from ivoryridge.core.section.part import part_from_dict
+from ivoryridge.core.section.rules import RULES
 from ivoryridge.core.section.solve import solve_side
-from ivoryridge.core.section.template import RULES, PlacedPart, library_part, library_parts, part_from_dict
+from ivoryridge.core.section.template import PlacedPart
 
 
 def ground(*points: tuple[float, float]) -> tuple[np.ndarray, np.ndarray]:
@@ -122,6 +126,7 @@ def test_every_rule_places_its_node() -> None:
         (node("a", "slope_until_level", **{"from": "start"}, slope=0.5, change=2, sense="fall"), (4, 8)),
         (node("a", "angle_and_length", **{"from": "start"}, angle_deg=60, length=2), (1, 10 + np.sqrt(3))),
         (node("a", "slope_until_surface", **{"from": "start"}, slope=0.5, sense="fall", crossing="first"), (20, 0)),
+        (node("a", "on_surface", **{"from": "start"}, gap=0.5, sense="rise"), (0, 0.5)),
     ]
     flat = ground((0, 0), (100, 0))
     for rule, expected in rows:
@@ -142,7 +147,16 @@ def test_every_rule_places_its_node() -> None:
         followed={"kerb": (np.array([3.0, 4.0]), np.array([9.5, np.nan]))},
     )
     assert_allclose(followed.level[1], [9.5, 11.0], rtol=0, atol=0)
-    assert set(RULES) == {r["rule"]["kind"] for r, _ in rows} | {"part_way", "crossing", "on_line"}
+    assert set(RULES) == {r["rule"]["kind"] for r, _ in rows} | {"part_way", "crossing", "on_line", "parallel"}
+
+
+def test_a_node_parallel_to_a_run_lies_under_it_and_under_its_end_carried_on() -> None:
+    rows = [node("a", "across_at_slope", **{"from": "start"}, across=4, slope="2.5 %", sense="fall"),
+            node("out", "across_and_up", **{"from": "a"}, across=1, up=9, sense="fall"),
+            node("under", "parallel", **{"from": "out"}, gap=0.3, sense="fall", run="top")]  # fmt: skip
+    data = {"name": "p", "label": "P", "end": "a", "nodes": rows, "runs": [{"name": "top", "nodes": ["start", "a"], "roles": []}]}
+    side = solve_side((PlacedPart("p", part_from_dict(data)),), [10.0], ground((0, 0), (9, 0)))
+    assert_allclose(side.level[side.index("p.under"), 0], 10 - 5 * 0.025 - 0.3, rtol=0, atol=1e-12)
 
 
 def test_circles_unknown_nodes_and_wild_expressions_are_refused_in_words() -> None:
@@ -160,23 +174,27 @@ def test_circles_unknown_nodes_and_wild_expressions_are_refused_in_words() -> No
         )
     for wild in ("__import__('os')", "w.real", "w**9", "(w", "[1]", "w if w else 1"):
         with pytest.raises(InputError):
-            evaluate_expression(wild, {"w": 2.0})
-    assert evaluate_expression("1/greatest(w, 4) + least(w, 1)", {"w": 2.0}) == pytest.approx(1.25)
+            evaluate_formula(wild, {"w": 2.0})
+    assert evaluate_formula("1/greatest(w, 4) + least(w, 1)", {"w": 2.0}) == pytest.approx(1.25)
 
 
 def test_library_parts_load_and_their_defaults_lie_within_their_limits() -> None:
     assert {"carriageway", "verge", "side_slopes"} <= set(library_parts())
     for name in library_parts():
         for p in library_part(name).parameters:
-            assert p.value in p.choices if p.kind == "choice" else p.least <= p.value <= p.greatest  # type: ignore[operator]
+            if p.kind == "choice":
+                assert p.value in p.choices
+            elif p.kind != "structure":
+                assert p.least <= p.value <= p.greatest  # type: ignore[operator]
+        assert not faults_of(library_part(name)), name
     with pytest.raises(InputError, match="must lie between 2 m and 20 m"):
         PlacedPart("c", library_part("carriageway"), {"lane_width": 1.0})
 
 
 def test_every_role_of_the_library_is_known_and_a_made_up_one_is_drawn() -> None:
+    from ivoryridge.core.section.library import library_part, library_parts
     from ivoryridge.core.section.roles import ROLES, role_named
-    from ivoryridge.core.section.template import library_part, library_parts
 
     used = {node.role for name in library_parts() for node in library_part(name).nodes if node.role}
     assert used <= {r.name for r in ROLES} and len({r.name for r in ROLES}) == len(ROLES)
-    assert all(r.screen is None for r in ROLES if r.below) and role_named("kerb top").screen is not None
+    assert all(r.screen is None for r in ROLES if r.below) and role_named("a made-up one").screen is not None

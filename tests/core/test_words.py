@@ -72,6 +72,13 @@ def test_public_check_cases_pass() -> None:
     assert outcome.passed >= 105
 
 
+def test_public_check_cases_of_the_next_stages_pass() -> None:
+    cases = json.loads((ROOT / "tests/reference/check_cases_2.json").read_text())
+    outcome = run_cases([c for c in cases if c["inputs"]["kind"] in ("part_solve", "template_areas", "bench_areas")])
+    assert outcome.failed == [] and not outcome.not_covered
+    assert outcome.passed >= 10
+
+
 def test_a_wrong_value_is_found_and_the_command_says_so(tmp_path: Path) -> None:
     cases = json.loads((ROOT / "tests/reference/check_cases.json").read_text())
     case = next(c for c in cases if c["id"] == "A-CIRC-01")

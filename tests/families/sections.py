@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 
 Point = tuple[float, float]
 
@@ -107,13 +108,14 @@ def side_of(v: Rural, level: float, ground: list[Point]) -> tuple[list[Point], l
     end = (first[0] + v.last_height * v.last_slope, first[1] - v.last_height)
     last = v.crossing == "last"
     slope: list[Point] = []
-    if end[1] > level_of(ground, end[0]):
+    fill = hinge[1] > level_of(ground, hinge[0])
+    if fill and end[1] > level_of(ground, end[0]):
         toe = meets(end, -1 / v.fill_slope, ground, limit, last)
         slope = [first, *([(toe[0] - v.last_height * v.last_slope, toe[1] + v.last_height), toe] if toe else [])]
-    elif first[1] > level_of(ground, first[0]):
+    elif fill and first[1] > level_of(ground, first[0]):
         toe = meets(first, -1 / v.last_slope, ground, limit, last)
         slope = [first, *([toe] if toe else [])]
-    elif hinge[1] > level_of(ground, hinge[0]):
+    elif fill:
         toe = meets(hinge, -1 / v.first_slope, ground, limit, False)
         slope = [toe] if toe else []
     else:

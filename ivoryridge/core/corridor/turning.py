@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..alignment.crossfall_diagram import CrossfallDiagram
+from ..section.rules import ALIASES
 from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
@@ -28,28 +29,39 @@ class Crossfall:
         return self.diagram.rise_of_centre(station, self.axis, self.half_width)
 
 
+def _signed(placed: PlacedPart, fall: str, way: str) -> float:
+    """A part's own outward fall (ratio): less than 0 where its choice of way says that it falls inward."""
+    by = _turning(placed)
+    inward = way in by and ALIASES.get(placed.value(by[way]), placed.value(by[way])) == "rise"
+    return -float(placed.value(by[fall])) if inward else float(placed.value(by[fall]))
+
+
+def _turning(placed: PlacedPart) -> dict[str, str]:
+    return {p.turns: p.name for p in placed.part.parameters if p.turns}
+
+
 def lane_of(parts: tuple[PlacedPart, ...]) -> tuple[float, float]:
-    """Width (m) and fall (ratio) of what turns with the crossfall at the centre of one side; zeros if nothing does."""
+    """Width (m) and outward fall (ratio) of what turns with the crossfall at the centre of one side; zeros if nothing does."""
     for placed in parts:
-        names = {p.turns: placed.value(p.name) for p in placed.part.parameters if p.turns in ("lane", "width")}
-        if "lane" in names:
-            return float(names.get("width", 0.0)), float(names["lane"])
+        by = _turning(placed)
+        if "lane" in by:
+            return float(placed.value(by["width"])) if "width" in by else 0.0, _signed(placed, "lane", "lane way")
     return 0.0, 0.0
 
 
-def turned_falls(parts: tuple[PlacedPart, ...], rate: Floats) -> dict[str, dict[str, Floats]]:
+def turned_falls(parts: tuple[PlacedPart, ...], rate: Floats) -> dict[str, dict[str, Any]]:
     """Falls of lanes and paved shoulders over the stations."""
     _, normal = lane_of(parts)
-    out: dict[str, dict[str, Floats]] = {}
+    out: dict[str, dict[str, Any]] = {}
     for placed in parts:
-        by = {p.turns: p.name for p in placed.part.parameters if p.turns}
-        turned: dict[str, Floats] = {}
+        by = _turning(placed)
+        turned: dict[str, Any] = {by[way]: "outward" for way in ("lane way", "shoulder way") if way in by}
         if "lane" in by:
             turned[by["lane"]] = -rate
         if "shoulder" in by:
             kept = "high side" in by and placed.value(by["high side"]) == "own fall kept"
             limit = float(placed.value(by["rollover"])) if kept and "rollover" in by else None
-            turned[by["shoulder"]] = shoulder_fall(-rate, normal, float(placed.value(by["shoulder"])), limit)
+            turned[by["shoulder"]] = shoulder_fall(-rate, normal, _signed(placed, "shoulder", "shoulder way"), limit)
         out[placed.id] = turned
     return out
 
@@ -59,12 +71,14 @@ def shoulder_fall(lane: Any, normal: float, own: float, rollover: float | None =
 
     On the low side the steeper of its own fall and the lane's. On the high side it lies in the lane's plane from level on, its own
     extra fall running out evenly while the lane turns level; or, with ``rollover``, it keeps its own fall while the break against the
-    lane is at most that, and is turned so that the break equals it beyond. Continuous in the lane's fall everywhere.
+    lane is at most that, and is turned so that the break equals it beyond. Continuous in the lane's fall everywhere. Beside a lane that
+    is level or falls inward on the straight the extra fall runs out over as much turning as the lane's own fall, 1 % at least.
     """
     f = np.asarray(lane, float)
     if rollover is not None:
         return np.asarray(np.minimum(np.maximum(own, f), f + rollover))
     extra = own - normal
-    eased = f + extra * (np.clip(f / normal, 0.0, 1.0) if normal > 0 else (f >= 0))
+    over = normal if normal > 0 else max(-normal, 0.01)
+    eased = f + extra * np.clip(1.0 + (f - normal) / over, 0.0, 1.0)
     low = np.maximum(own, f) if extra >= 0 else f + extra
     return np.asarray(np.where(f >= normal, low, eased))

@@ -10,19 +10,19 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-__all__ = ["elevation_on_ground", "meet_ground"]
+__all__ = ["elevation_on_ground", "level_on_run", "meet_ground"]
 
 _TOUCH = 1e-9  # m; rounding in the height of a ray over the ground
 
 
 @njit(cache=True)
-def _meet(u0, z0, slope, limit, last, gu, gz):
+def _meet(u0, z0, slope, limit, last, side, gu, gz):
     n = len(u0)
     out_u, out_z = np.full(n, np.nan), np.full(n, np.nan)
     for i in range(n):
         if not (np.isfinite(u0[i]) and np.isfinite(z0[i]) and np.isfinite(slope[i])):
             continue
-        sign = -1.0 if slope[i] > 0 else 1.0  # a falling ray comes from above, a rising one from below
+        sign = side if side != 0.0 else -1.0 if slope[i] > 0 else 1.0  # a falling ray comes from above, a rising one from below
         before = np.nan  # height of the ray over the ground at the vertex before, turned so that + is its own side
         u_before = 0.0
         for j in range(gu.shape[1] - 1):
@@ -65,7 +65,7 @@ def _meet(u0, z0, slope, limit, last, gu, gz):
 
 
 def meet_ground(
-    across: Any, level: Any, slope: Any, ground: tuple[Floats, Floats], *, limit: Any, last: bool
+    across: Any, level: Any, slope: Any, ground: tuple[Floats, Floats], *, limit: Any, last: bool, side: float = 0.0
 ) -> tuple[Floats, Floats]:
     """First or last place where rays from nodes meet the ground.
 
@@ -76,6 +76,7 @@ def meet_ground(
     ground : two (n, k) float, m     ground vertices, across increasing along each row, NaN where unknown
     limit : (n,) float, m            greatest ``across`` that is searched
     last : bool                      the last meeting within the limit instead of the first
+    side : float                     + it must arrive from above, - from below; 0 from its own side
 
     Returns
     -------
@@ -90,7 +91,7 @@ def meet_ground(
     """
     u0, z0, s, lim = np.broadcast_arrays(*(np.asarray(v, float) for v in (across, level, slope, limit)))
     gu, gz = (np.ascontiguousarray(g) for g in ground)
-    return _meet(np.array(u0), np.array(z0), np.array(s), np.array(lim), last, gu, gz)
+    return _meet(np.array(u0), np.array(z0), np.array(s), np.array(lim), last, float(side), gu, gz)
 
 
 @njit(cache=True)
@@ -109,3 +110,28 @@ def _level_at(u, gu, gz):
 def elevation_on_ground(across: Any, ground: tuple[Floats, Floats]) -> Floats:
     """Ground level (n,) m at one ``across`` (n,) m for each station; NaN where there is none."""
     return _level_at(np.ascontiguousarray(across, float), *ground)
+
+
+@njit(cache=True)
+def _on_run(u, across, level):
+    out = np.full(len(u), np.nan)
+    for i in range(len(u)):
+        ua, za, ub, zb = np.nan, np.nan, np.nan, np.nan  # the edge in hand
+        for j in range(across.shape[0]):
+            if not (np.isfinite(across[j, i]) and np.isfinite(level[j, i])):
+                continue
+            if np.isnan(ub) or across[j, i] > ub + 1e-12:
+                if np.isfinite(ua) and u[i] <= ub:
+                    break
+                ua, za, ub, zb = ub, zb, across[j, i], level[j, i]
+        if np.isfinite(ua):
+            out[i] = za + (zb - za) * (u[i] - ua) / (ub - ua)
+    return out
+
+
+def level_on_run(u: Floats, across: Floats, level: Floats) -> Floats:
+    """Level (n,) m at offsets u (n,) of runs of nodes (k, n), outward; the end edges are carried on beyond them.
+
+    Nodes that are NaN, or not farther out than the one before, are passed over; NaN where fewer than two are left.
+    """
+    return np.asarray(_on_run(np.ascontiguousarray(u, float), np.ascontiguousarray(across), np.ascontiguousarray(level)))

@@ -8,9 +8,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .expression import evaluate_expression
-from .solve import START, order_of
-from .template import Node, PlacedPart
+from .formula import evaluate_formula
+from .part import START, Node
+from .rules import RULES
+from .solve import order_of
+from .template import PlacedPart
 
 Floats = NDArray[np.float64]
 
@@ -28,14 +30,14 @@ def reach_of(parts: tuple[PlacedPart, ...], n: int = 1, overrides: Mapping[str, 
     """
     start, farthest = np.zeros(n), np.zeros(n)
     for placed in parts:
-        values = {p.name: placed.value(p.name) for p in placed.part.parameters} | dict((overrides or {}).get(placed.id, {}))
+        values = placed.all_values() | dict((overrides or {}).get(placed.id, {}))
         bound: dict[str, Floats] = {START: start}
         for name in order_of(placed):
             for node in (m for m in placed.part.nodes if m.name == name):
                 here = np.broadcast_to(_bound(node, values, bound, placed.part.label), (n,))
                 bound[name] = np.fmax(bound.get(name, here), here)
         farthest = np.fmax.reduce([farthest, *bound.values()])
-        start = bound[placed.part.end]
+        start = bound.get(placed.part.end, start)
     return np.minimum(farthest, FARTHEST)
 
 
@@ -43,18 +45,18 @@ def _bound(node: Node, values: Mapping[str, Any], bound: Mapping[str, Floats], l
     slots = node.slots
 
     def quantity(slot: str) -> Any:
-        return np.asarray(evaluate_expression(slots[slot], values, part=label), float)
+        return np.asarray(evaluate_formula(slots[slot], values, part=label), float)
 
-    def word(slot: str, usual: str) -> str:
-        given = slots.get(slot, usual)
+    def word(slot: str) -> str:
+        given = str(slots.get(slot) or RULES[node.kind].slot(slot).usual)  # type: ignore[union-attr]
         return str(values.get(given, given))
 
     base = bound[slots["from"]]
-    outward = word("way", "outward") == "outward"
+    outward = "way" not in slots or word("way") == "outward"
     match node.kind:
         case "slope_until_surface":
-            hinge = bound[START] if word("within_from", "hinge") == "hinge" else 0.0
-            return hinge + quantity("within") if "within" in slots else FARTHEST
+            since = {"hinge": bound[START], "centre": 0.0, "node": base}[word("within_from")]
+            return since + quantity("within") if slots.get("within", "") != "" else FARTHEST
         case "across_at_slope" | "across_and_up":
             return base + quantity("across") if outward else base
         case "angle_and_length":
@@ -66,4 +68,4 @@ def _bound(node: Node, values: Mapping[str, Any], bound: Mapping[str, Floats], l
             return np.fmax(base, base + quantity("share") * (bound[slots["to"]] - base))
         case "crossing":
             return np.fmax(base, bound[slots["other"]])
-    return base  # on a followed line: it lies where the line does
+    return base  # at the offset of another node, or on a followed line: it lies where that does

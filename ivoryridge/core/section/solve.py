@@ -16,17 +16,30 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import InputError
-from .expression import evaluate_expression
-from .meeting import elevation_on_ground, meet_ground
+from .formula import evaluate_formula
+from .meeting import elevation_on_ground, level_on_run, meet_ground
+from .part import START, Case, Node, Part
 from .roles import CENTRE
-from .template import RULES, Node, Part, PlacedPart
+from .rules import ALIASES, GROUND, RULES
+from .template import PlacedPart
 
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-__all__ = ["START", "SideColumns", "order_of", "solve_side"]
+__all__ = ["SideColumns", "Sight", "order_of", "solve_side"]
 
-START = "start"
+
+@dataclass(frozen=True, slots=True)
+class Sight:
+    """A slope that looked for something: from where, at which slope (+ rises outward), as far as ``limit`` m outward; all (n,), NaN
+    where it is not placed. ``last``: it took the last crossing."""
+
+    across: Floats
+    level: Floats
+    slope: Floats
+    limit: Floats
+    target: str
+    last: bool
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -41,8 +54,10 @@ class SideColumns:
     runs : (indices, roles)      rows of edges, outward
     areas : (name, material, indices)
     case_of : part id -> (n,) int index of the case taken, and its case names
-    unmet : node -> (n,) bool    a slope that had to meet the ground here and did not
+    unmet : node -> (n,) bool    a slope that had to meet something here and did not
     reach : node -> (n,) float   where its search ended, m outward
+    unknown : part id -> (n,) bool    no case could be chosen, because the ground is not known there
+    sights : node -> Sight       for drawings
     """
 
     names: tuple[str, ...]
@@ -56,6 +71,8 @@ class SideColumns:
     case_of: Mapping[str, tuple[NDArray[np.int64], tuple[str, ...]]]
     unmet: Mapping[str, Mask]
     reach: Mapping[str, Floats]
+    unknown: Mapping[str, Mask] = field(default_factory=dict)
+    sights: Mapping[str, Sight] = field(default_factory=dict)
 
     def index(self, name: str) -> int:
         return self.names.index(name)
@@ -68,7 +85,8 @@ class SideColumns:
         """Across and level (k, n) of the nodes along one outline, outward; NaN where a node is not present."""
         index = list(self.outline(role))
         present = self.present[index]
-        return np.where(present, self.across[index], np.nan), np.where(present, self.level[index], np.nan)
+        across, level = np.where(present, self.across[index], np.nan), np.where(present, self.level[index], np.nan)
+        return _envelope(across, level) if role == "formation" else (across, level)
 
     def farthest(self) -> Floats:
         """(n,) m outward: the farthest node, and as far as slopes look."""
@@ -80,7 +98,29 @@ class SideColumns:
             self, across=self.across[:, index], level=self.level[:, index], present=self.present[:, index],
             case_of={k: (taken[index], names) for k, (taken, names) in self.case_of.items()},
             unmet={k: m[index] for k, m in self.unmet.items()}, reach={k: r[index] for k, r in self.reach.items()},
+            unknown={k: m[index] for k, m in self.unknown.items()}, sights={},
         )  # fmt: skip
+
+
+def _envelope(across: Floats, level: Floats) -> tuple[Floats, Floats]:
+    """Outward only: what lies inward of a node before it (a verge that begins over a layer that stands out under it) is moved out along
+    the edge that leaves it, to where it is no longer above."""
+    farthest = np.fmax.accumulate(across, axis=0)
+    back = across < farthest - 1e-12
+    if not back.any():
+        return across, level
+    across, level = across.copy(), level.copy()
+    for j, i in zip(*np.nonzero(back), strict=True):
+        reach = farthest[j, i]
+        ahead = [k for k in range(j + 1, len(across)) if across[k, i] > reach]
+        if not ahead:
+            across[j, i] = level[j, i] = np.nan
+            continue
+        k = ahead[0]
+        before = max((m for m in range(k) if np.isfinite(across[m, i]) and m >= j), default=j)
+        share = (reach - across[before, i]) / (across[k, i] - across[before, i])
+        across[j, i], level[j, i] = reach, level[before, i] + share * (level[k, i] - level[before, i])
+    return across, level
 
 
 @dataclass(slots=True)
@@ -90,10 +130,15 @@ class _Work:
     n: int
     ground: tuple[Floats, Floats]
     followed: Mapping[str, tuple[Floats, Floats]]
+    surfaces: Mapping[str, tuple[Floats, Floats]]
+    fall: Any  # of the side's lanes, outward; None where nothing turns
+    crossing: str  # "first" or "last" for all slopes; empty: as they say
     places: dict[str, tuple[Floats, Floats]] = field(default_factory=dict)
     unmet: dict[str, Mask] = field(default_factory=dict)
     reach: dict[str, Floats] = field(default_factory=dict)
     cases: dict[str, tuple[NDArray[np.int64], tuple[str, ...]]] = field(default_factory=dict)
+    unknown: dict[str, Mask] = field(default_factory=dict)
+    sights: dict[str, Sight] = field(default_factory=dict)
 
 
 def solve_side(
@@ -103,7 +148,9 @@ def solve_side(
     *,
     overrides: Mapping[str, Mapping[str, Any]] | None = None,
     followed: Mapping[str, tuple[Floats, Floats]] | None = None,
+    surfaces: Mapping[str, tuple[Floats, Floats]] | None = None,
     start_across: Any = 0.0,
+    crossing: str = "",
 ) -> SideColumns:
     """Place the nodes of one side.
 
@@ -113,21 +160,23 @@ def solve_side(
     ground : two (n, k) float, m       ground as across (outward, increasing) and level, NaN where unknown
     overrides : part id -> name -> (n,) or scalar    parameter values over the stations (adjustments)
     followed : line name -> across, level (n,)       lines that nodes may follow; a NaN level keeps the rule's own
+    surfaces : surface name -> across, level (n, k)  other surfaces that targets are bound to, as ``ground``
+    crossing : "first" or "last"                     takes that crossing for all slopes, whatever they say; for comparisons
 
     Raises
     ------
-    InputError    a circle of references (naming the nodes), an unknown node or parameter
+    InputError    a circle of references (naming the nodes), an unknown node or parameter, a target that is not bound
     """
     level = np.atleast_1d(np.asarray(level, float))
     n = len(level)
-    work = _Work(n, ground, followed or {})
+    work = _Work(n, ground, followed or {}, surfaces or {}, _fall_of(parts, overrides or {}), crossing)
     work.places[START] = (np.broadcast_to(np.asarray(start_across, float), (n,)).copy(), level)
     start = START
     names, roles, guides = [START], [CENTRE], [False]
     runs: list[tuple[tuple[str, ...], tuple[str, ...]]] = []
     areas: list[tuple[str, str, tuple[str, ...]]] = []
     for placed in parts:
-        values = {p.name: placed.value(p.name) for p in placed.part.parameters} | dict((overrides or {}).get(placed.id, {}))
+        values = placed.all_values() | dict((overrides or {}).get(placed.id, {}))
         _solve_part(work, placed, values, start)
         for node in placed.part.nodes:
             name = f"{placed.id}.{node.name}"
@@ -141,7 +190,7 @@ def solve_side(
 
         runs += [(tuple(full(x) for x in r.nodes), r.roles) for r in placed.part.runs]
         areas += [(a.name, a.material, tuple(full(x) for x in a.nodes)) for a in placed.part.areas]
-        start = f"{placed.id}.{placed.part.end}"
+        start = full(placed.part.end)
     position = {name: i for i, name in enumerate(names)}
     across = np.stack([work.places[name][0] for name in names])
     levels = np.stack([work.places[name][1] for name in names])
@@ -150,24 +199,37 @@ def solve_side(
         roles=tuple(roles), guide=tuple(guides),
         runs=tuple((tuple(position[x] for x in nodes), r) for nodes, r in runs),
         areas=tuple((a, m, tuple(position[x] for x in nodes)) for a, m, nodes in areas),
-        case_of=work.cases, unmet=work.unmet, reach=work.reach,
+        case_of=work.cases, unmet=work.unmet, reach=work.reach, unknown=work.unknown, sights=work.sights,
     )  # fmt: skip
+
+
+def _fall_of(parts: tuple[PlacedPart, ...], overrides: Mapping[str, Mapping[str, Any]]) -> Any:
+    """Outward fall of the lanes of a side, a number or (n,); None where nothing turns."""
+    for placed in parts:
+        by = {p.turns: p.name for p in placed.part.parameters if p.turns in ("lane", "lane way")}
+        if "lane" in by:
+            values = placed.all_values() | dict(overrides.get(placed.id, {}))
+            inward = "lane way" in by and ALIASES.get(values[by["lane way"]], values[by["lane way"]]) == "rise"
+            return -values[by["lane"]] if inward else values[by["lane"]]
+    return None
 
 
 def _solve_part(work: _Work, placed: PlacedPart, values: Mapping[str, Any], start: str) -> None:
     part, cases = placed.part, placed.part.cases
-    order = order_of(placed)
 
     def place_of(name: str) -> tuple[Floats, Floats]:
         return work.places[start if name == START else f"{placed.id}.{name}"]
 
     taken = np.zeros(work.n, np.int64)
-    for task in order:
+    variants: dict[str, list[Node]] = {}
+    for node in part.nodes:
+        variants.setdefault(node.name, []).append(node)
+    for task in order_of(placed):
         if task == "?cases":
-            taken = _choose_cases(work, cases, place_of, placed)
+            taken = _choose_cases(work, cases, place_of, placed, values)
             work.cases[placed.id] = (taken, tuple(c.name for c in cases))
         elif task != START:
-            _place_node(work, placed, [n for n in part.nodes if n.name == task], values, place_of, taken)
+            _place_node(work, placed, variants[task], values, place_of, taken)
 
 
 _orders: WeakKeyDictionary[Part, tuple[str, ...]] = WeakKeyDictionary()  # a part is frozen, so its order is found once
@@ -182,16 +244,20 @@ def order_of(placed: PlacedPart) -> tuple[str, ...]:
     wanted: dict[str, set[str]] = {}  # task -> tasks it needs; a case's condition is a task of its own
     for node in part.nodes:
         needs = wanted.setdefault(node.name, set())
-        for slot in RULES[node.kind][0]:
-            if node.slots[slot] not in known:
-                raise InputError("unknown-node", node=f"{placed.id}.{node.name}", missing=node.slots[slot])
-            needs.add(node.slots[slot])
+        needs |= _named(node, part)
+        for missing in needs - known - {"?cases"}:
+            raise InputError("unknown-node", node=f"{placed.id}.{node.name}", missing=missing)
         if node.cases:
+            for missing in set(node.cases) - {c.name for c in part.cases}:
+                raise InputError("unknown-case", node=f"{placed.id}.{node.name}", missing=missing)
             needs.add("?cases")
     if part.cases:
-        wanted["?cases"] = {c.at for c in part.cases if c.at}
+        wanted["?cases"] = {n for c in part.cases for one in (c, *c.also) for n in (one.at, one.slots.get("from", "")) if n}
         for missing in wanted["?cases"] - known:
             raise InputError("unknown-node", node=f"{placed.id} (case)", missing=missing)
+    used = {n for r in part.runs for n in r.nodes} | {n for a in part.areas for n in a.nodes} | {part.end}
+    for missing in sorted(used - known):
+        raise InputError("unknown-node", node=f"{placed.id} (its runs, areas and end)", missing=missing)
     try:
         _orders[part] = tuple(TopologicalSorter(wanted).static_order())
     except CycleError as error:
@@ -200,21 +266,73 @@ def order_of(placed: PlacedPart) -> tuple[str, ...]:
     return _orders[part]
 
 
-def _choose_cases(work: _Work, cases: Any, place_of: Any, placed: PlacedPart) -> NDArray[np.int64]:
+def _named(node: Node, part: Part) -> set[str]:
+    """The nodes that a node's rule names, those of the run it lies parallel to among them."""
+    rule = RULES[node.kind]
+    out = {node.slots[s] for s in rule.of("node")}
+    for slot in rule.of("run"):
+        run = next((r for r in part.runs if r.called == node.slots[slot]), None)
+        if run is None:
+            raise InputError("unknown-run", node=node.name, missing=node.slots[slot])
+        out |= set(run.nodes)
+    return out - {node.name} if node.kind == "parallel" else out
+
+
+def _choose_cases(work: _Work, cases: Any, place_of: Any, placed: PlacedPart, values: Mapping[str, Any]) -> NDArray[np.int64]:
+    """The first case that holds, -1 where none does; where one hangs on ground that is not known, none is taken, `otherwise` neither."""
     taken = np.full(work.n, -1, np.int64)
+    unknown = np.zeros(work.n, bool)
     for k, case in enumerate(cases):
-        if case.kind == "otherwise":
-            holds = np.ones(work.n, bool)
-        else:
-            across, level = place_of(case.at)
-            if case.kind == "met":
-                holds = np.isfinite(across)
-            else:
-                ground = elevation_on_ground(across, work.ground)
-                with np.errstate(invalid="ignore"):
-                    holds = level > ground if case.kind == "in_fill" else level < ground
-        taken = np.where((taken < 0) & holds, k, taken)
+        holds, dark = _holds(work, case, place_of, placed, values)
+        for more in case.also:
+            also, darker = _holds(work, more, place_of, placed, values)
+            dark |= holds & darker
+            holds = holds & also
+        unknown |= (taken < 0) & dark
+        taken = np.where((taken < 0) & holds & ~unknown, k, taken)
+    if unknown.any():
+        work.unknown[placed.id] = unknown
     return taken
+
+
+def _holds(work: _Work, case: Case, place_of: Any, placed: PlacedPart, values: Mapping[str, Any]) -> tuple[Mask, Mask]:
+    """Where a case holds, and where that cannot be known, (n,)."""
+    nowhere = np.zeros(work.n, bool)
+
+    def within(height: Any) -> Mask:
+        bounds = [
+            evaluate_formula(case.slots[b], values, part=placed.part.label) if case.slots.get(b, "") != "" else usual
+            for b, usual in (("least", -np.inf), ("greatest", np.inf))
+        ]
+        with np.errstate(invalid="ignore"):
+            return np.asarray((height >= bounds[0]) & (height <= bounds[1]))
+
+    match case.kind:
+        case "otherwise":
+            return ~nowhere, nowhere
+        case "choice":
+            return np.full(work.n, str(values.get(case.slots["parameter"])) == case.slots["value"]), nowhere
+        case "crossfall":
+            if work.fall is None:
+                return nowhere, nowhere
+            outward = np.broadcast_to(np.asarray(work.fall) >= 0, (work.n,))
+            return outward == (case.slots["way"] == "outward"), nowhere
+    across, level = place_of(case.at)
+    match case.kind:
+        case "met":
+            return np.isfinite(across), nowhere
+        case "not_met":
+            return ~np.isfinite(across), nowhere
+        case "rise":
+            return within(np.abs(level - place_of(case.slots["from"])[1])), nowhere
+    ground = elevation_on_ground(across, work.ground)
+    dark = np.isfinite(across) & np.isnan(ground)
+    if case.kind == "height":
+        height = level - ground if case.slots["of"] == "fill" else ground - level
+        with np.errstate(invalid="ignore"):
+            return within(height) & (height > 0), dark
+    with np.errstate(invalid="ignore"):
+        return (level > ground if case.kind == "in_fill" else level < ground), dark
 
 
 def _place_node(
@@ -245,16 +363,17 @@ def _apply_rule(
     slots = node.slots
 
     def quantity(slot: str) -> Any:
-        return evaluate_expression(slots[slot], values, part=placed.part.label)
+        return evaluate_formula(slots[slot], values, part=placed.part.label, angle=slot == "angle_deg")
 
-    def word(slot: str, usual: str) -> str:
-        given = slots.get(slot, usual)
-        return str(values.get(given, given))
+    def word(slot: str) -> str:
+        given = str(slots.get(slot) or RULES[node.kind].slot(slot).usual)  # type: ignore[union-attr]
+        said = str(values.get(given, given))
+        return ALIASES.get(said, said) if slot in ("sense", "other_sense") else said
 
     def signed(slot: str, sense: str) -> Any:
-        return quantity(slot) * (1.0 if word(sense, "rise") == "rise" else -1.0)
+        return quantity(slot) * (1.0 if word(sense) == "rise" else -1.0)
 
-    way = 1.0 if word("way", "outward") == "outward" else -1.0
+    way = -1.0 if "way" in slots and word("way") == "inward" else 1.0
     u0, z0 = place_of(slots["from"])
     match node.kind:
         case "across_at_slope":
@@ -267,7 +386,7 @@ def _apply_rule(
             slope = quantity("slope")
             with np.errstate(divide="ignore", invalid="ignore"):
                 width = np.where(np.asarray(slope) > 0, change / slope, np.nan)
-            return u0 + way * width, z0 + (change if word("sense", "rise") == "rise" else -change)
+            return u0 + way * width, z0 + (change if word("sense") == "rise" else -change)
         case "slope_until_surface":
             return _meet_rule(work, placed, node, u0, z0, signed("slope", "sense"), quantity, word, place_of, here)
         case "crossing":
@@ -284,24 +403,75 @@ def _apply_rule(
             angle, length = np.radians(quantity("angle_deg")), quantity("length")
             return u0 + way * length * np.cos(angle), z0 + length * np.sin(angle)
         case "on_line":
-            if slots["line"] not in work.followed:
-                return np.full(work.n, np.nan), np.full(work.n, np.nan)
-            u, z = work.followed[slots["line"]]
+            u, z = work.followed.get(slots["line"], (np.full(work.n, np.nan),) * 2)
             return u, np.where(np.isfinite(z), z, z0)
-    raise AssertionError(node.kind)  # RULES and this match have the same kinds; test_solve holds it
+        case "on_surface":
+            target = _target(work, placed, slots.get("target") or GROUND)
+            below = np.broadcast_to(target, (work.n,)) if isinstance(target, float) else elevation_on_ground(u0, target)
+            return u0 + 0.0 * below, below + signed("gap", "sense")
+        case "parallel":
+            run = next(r for r in placed.part.runs if r.called == slots["run"])
+            points = [place_of(n) for n in run.nodes if n != node.name]
+            level = level_on_run(u0, np.stack([p[0] for p in points]), np.stack([p[1] for p in points]))
+            return u0 + 0.0 * level, level + signed("gap", "sense")
+    raise AssertionError(node.kind)  # RULES and this match have the same kinds; test_section holds it
+
+
+def _target(work: _Work, placed: PlacedPart, name: str) -> tuple[Floats, Floats] | float:
+    """What a target is bound to: a surface across and level, or a level in m. Raises InputError where it is not bound."""
+    if name == GROUND:
+        return work.ground
+    bound = placed.targets.get(name)
+    target = next((t for t in placed.part.targets if t.name == name), None)
+    label = target.label if target else name
+    if bound is None:
+        raise InputError("target-unbound", part=placed.part.label, target=label, where={"part": placed.id, "target": name})
+    if isinstance(bound, int | float):
+        return float(bound)
+    if bound == GROUND:
+        return work.ground
+    if bound not in work.surfaces:
+        raise InputError(
+            "target-gone", part=placed.part.label, target=label, name=bound, where={"part": placed.id, "target": name}
+        )
+    return work.surfaces[bound]
+
+
+def _sight(here: Mask, now: tuple[Any, ...], before: tuple[Any, ...], target: str, last: bool) -> Sight:
+    across, level, slope, limit = (np.where(here, a, b) for a, b in zip(now, before, strict=True))
+    return Sight(across, level, slope, limit, target, last)
 
 
 def _meet_rule(
     work: _Work, placed: PlacedPart, node: Node, u0: Any, z0: Any, slope: Any, quantity: Any, word: Any, place_of: Any, here: Mask
 ) -> tuple[Floats, Floats]:
-    hinge = place_of(START)[0]
-    reach = quantity("within") if "within" in node.slots else np.inf
-    limit = (hinge if word("within_from", "hinge") == "hinge" else 0.0) + np.asarray(reach)
-    limit = np.broadcast_to(limit, (work.n,))
+    name = node.slots.get("target") or GROUND
+    reach = quantity("within") if node.slots.get("within", "") != "" else np.inf
+    base = {"hinge": place_of(START)[0], "centre": 0.0, "node": u0}[word("within_from")]
+    limit = np.broadcast_to(base + np.asarray(reach), (work.n,))
     start = np.where(here, u0, np.nan)
-    u, z = meet_ground(start, z0, slope, work.ground, limit=limit, last=word("crossing", "first") == "last")
+    last = (work.crossing or word("crossing")) == "last"
+    target = placed.targets.get(name)
+    line = next((t for t in placed.part.targets if t.name == name and t.kind == "line"), None)
+    if line is not None and isinstance(target, str) and target in work.followed:
+        across = work.followed[target][0]
+        u = np.where((across >= start) & (across <= limit), across, np.nan)
+        z = z0 + slope * (u - u0)
+    else:
+        bound = _target(work, placed, name)
+        if isinstance(bound, float):
+            far = np.nanmax(np.where(np.isfinite(limit), limit, u0 + 1e4), initial=1.0)
+            bound = (np.tile([-1e4, max(far, 1.0) + 1e4], (work.n, 1)), np.full((work.n, 2), bound))
+        side = {"above": 1.0, "below": -1.0}.get(word("arriving"), 0.0)
+        u, z = meet_ground(start, z0, slope, bound, limit=limit, last=last, side=side)
     full = f"{placed.id}.{node.name}"
-    missed = here & np.isfinite(u0) & np.isnan(u)
-    work.unmet[full] = work.unmet.get(full, np.zeros(work.n, bool)) | missed
-    work.reach[full] = np.where(here, limit, work.reach.get(full, np.full(work.n, np.nan)))
+    if not node.guide:
+        missed = here & np.isfinite(u0) & np.isnan(u)
+        work.unmet[full] = work.unmet.get(full, np.zeros(work.n, bool)) | missed
+    nothing = np.full(work.n, np.nan)
+    work.reach[full] = np.where(here, limit, work.reach.get(full, nothing))
+    before = work.sights.get(full)
+    now = (start, z0, slope, limit)
+    rows = now if before is None else (before.across, before.level, before.slope, before.limit)
+    work.sights[full] = _sight(here, now, rows, name, last)
     return u, z

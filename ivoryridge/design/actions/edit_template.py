@@ -6,7 +6,8 @@ from typing import Any
 
 from django.contrib.auth.models import User
 
-from ivoryridge.core.section.template import Part, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.part import Part
 
 from ..inputs.road import template_from_row
 from ..ledger import Act

@@ -10,7 +10,8 @@ from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.corridor.corridor import Stretch
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.section.template import PlacedPart, Template, library_part
+from ivoryridge.core.section.library import library_part
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import spoken
 

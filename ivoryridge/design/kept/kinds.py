@@ -33,7 +33,8 @@ from django.utils import timezone
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.section.template import Part, Template
+from ivoryridge.core.section.part import Part
+from ivoryridge.core.section.template import Template
 
 from ..models import DerivedResult
 

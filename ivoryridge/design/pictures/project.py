@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.roles import roles_told
-from ivoryridge.core.section.template import library_part
 from ivoryridge.core.terrain.recipe import usual_role
 
 from ..forms.project import Project as ProjectForm

@@ -21,7 +21,7 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   let shown = '' // the findings that are shown, as they came
   let lastJudged = 0
   /** The last place of a drag is judged too, when nothing newer is asked for. */
-  const whenResting = useDebounceFn((values: TrialValues, drag: number) => drag === drags && trial.value && trials.ask(values), FOUND)
+  const whenResting = useDebounceFn((values: TrialValues, drag: number) => drag === drags && trials.ask(values), FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string> }>(
     async (values, signal) => {
       asked = performance.now()

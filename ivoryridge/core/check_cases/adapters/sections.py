@@ -8,8 +8,9 @@ import numpy as np
 
 from ...earthwork.end_area import areas_between, average_end_area, prismoidal_volume
 from ...section.meeting import meet_ground
+from ...section.part import part_from_dict
 from ...section.solve import solve_side
-from ...section.template import PlacedPart, part_from_dict
+from ...section.template import PlacedPart
 from .registry import FAR, Inputs, adapter
 
 
