@@ -7,9 +7,24 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from .models import Issue, Membership, Project, ReceivedFile, Road, RoadPI, RoadPVI, Row, SheetSet, Surface, SurveySet, Template
+from .models import (
+    Issue,
+    Membership,
+    Part,
+    Project,
+    ReceivedFile,
+    Road,
+    RoadPI,
+    RoadPVI,
+    Row,
+    SheetSet,
+    Structure,
+    Surface,
+    SurveySet,
+    Template,
+)
 
-__all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of"]
+__all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of", "template_refers"]
 
 Ref = tuple[str, int]  # name of a kind, id
 
@@ -52,13 +67,28 @@ def _road_refers(road: Road) -> Iterable[Ref]:
         yield "road", tie["road"]
 
 
+def template_refers(template: Template) -> Iterable[Ref]:
+    """Own parts, pavement structures and surfaces that a template names."""
+    for row in (*template.left, *template.right):
+        if isinstance(row["part"], int):
+            yield "part", row["part"]
+        for value in row.get("values", {}).values():
+            if isinstance(value, str) and value.isdecimal():
+                yield "structure", int(value)
+        for bound in row.get("targets", {}).values():
+            if "surface" in bound:
+                yield "surface", bound["surface"]
+
+
 KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("project", Project, "the project", "project_id"),
     ObjectKind("member", Membership, "the membership"),
     ObjectKind("file", ReceivedFile, "the file", shelf="Received"),
     ObjectKind("survey", SurveySet, "a survey set", "survey_set_id", "Worked"),
     ObjectKind("surface", Surface, "the surface", "surface_id", "Worked", refers=lambda s: (("survey", i) for i in s.sources)),
-    ObjectKind("template", Template, "the template", "template_id", "Worked"),
+    ObjectKind("part", Part, "the part", "part_id", "Worked"),
+    ObjectKind("structure", Structure, "the pavement structure", "structure_id", "Worked"),
+    ObjectKind("template", Template, "the template", "template_id", "Worked", refers=template_refers),
     ObjectKind("road", Road, "the road", "road_id", "Worked", refers=_road_refers),
     ObjectKind("pi", RoadPI, "a PI", part_of=("road", "road_id")),
     ObjectKind(

@@ -100,12 +100,14 @@ def solve_block(
     *,
     crossfall: Crossfall | None = None,
     cut: tuple[GroundSections, Any] | None = None,
+    beside: Mapping[str, Surface] | None = None,
 ) -> Block:
     """Solve a template at stations (n,) m along a road.
 
     ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what
     ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
-    (two slopes may cross anywhere) those sections are cut again, as far as they look.
+    (two slopes may cross anywhere) those sections are cut again, as far as they look. ``beside``: other surfaces, by the names that the
+    template's targets are bound to.
 
     Raises
     ------
@@ -126,9 +128,13 @@ def solve_block(
         ground = cut_ground(surface, places, reach)
     else:
         ground, reach = cut[0], np.array(np.broadcast_to(cut[1], (n,)), float)
+    others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}
     while True:
-        left = solve_side(template.left, level, side_ground(ground, -1.0), overrides=turned[0])
-        right = solve_side(template.right, level, side_ground(ground, 1.0), overrides=turned[1])
+        sides = []
+        for sign, parts, falls in ((-1.0, template.left, turned[0]), (1.0, template.right, turned[1])):
+            bound = {name: side_ground(g, sign) for name, g in others.items()}
+            sides.append(solve_side(parts, level, side_ground(ground, sign), overrides=falls, surfaces=bound))
+        left, right = sides
         wanted = np.minimum(np.fmax(left.farthest(), right.farthest()), FARTHEST)
         short = np.flatnonzero(wanted > reach)
         if not len(short):
@@ -136,3 +142,4 @@ def solve_block(
         reach[short] = np.minimum(wanted[short] + _BESIDE, FARTHEST)
         kept = ground.take(np.delete(np.arange(n), short))
         ground = kept.insert(short, cut_ground(surface, places.take(short), reach[short]))
+        others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from ..errors import InputError
-from .formula import RESERVED, names_in, read_formula
+from .formula import RESERVED, evaluate_formula, names_in, read_formula
 from .part import CASES, START, part_from_dict
 from .place_node import rule_for
 from .rules import ALIASES, RULES
@@ -387,7 +387,6 @@ def _as_parameter(held: str | float, takes: str, slot: str) -> tuple[str, float,
         found = re.fullmatch(r"([-\d.]+)\s*(?:°|deg)", text)
         if found:
             return "degrees", float(found.group(1)), "{name}°"
-    from .formula import evaluate_formula  # the number itself
 
     value = float(evaluate_formula(held, {}, angle=takes == "angle"))
     kind = "height" if slot in ("up", "change", "gap") else _KIND_OF_SLOT[takes]

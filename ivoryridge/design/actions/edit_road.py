@@ -18,7 +18,7 @@ from .edit_course import hanging_on, let_go
 from .edit_surface import own_row
 from .standing import act, rehearsed
 
-__all__ = ["accept_departure", "change_road", "create_road", "delete_road", "set_speeds"]
+__all__ = ["accept_departure", "change_road", "create_road", "delete_road", "free_name", "set_speeds"]
 
 RURAL = [
     {"id": "carriageway", "part": "carriageway", "values": {}},
@@ -31,7 +31,7 @@ LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (commo
 @rehearsed
 def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]] | None = None) -> tuple[Act, Road]:
     """A road over the project's first surface, with its first template; a rural template is made when there is none."""
-    name = _free_name(name, Road.present.filter(project=project).values_list("name", flat=True))
+    name = free_name(name, Road.present.filter(project=project).values_list("name", flat=True))
     with act(project, user, f"Add road {name}") as doing:
         template = Template.present.filter(project=project).first()
         if template is None:
@@ -44,7 +44,8 @@ def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, 
     return doing, road
 
 
-def _free_name(name: str, taken: Any) -> str:
+def free_name(name: str, taken: Any) -> str:
+    """A name that nothing else of its kind has: the wanted one, or with a number behind it."""
     name = name.strip() or "Road"
     used, number, wanted = set(taken), 2, name
     while wanted in used:

@@ -22,8 +22,8 @@ from ivoryridge.core.errors import InputError, IvoryRidgeError
 
 from ..inputs.network import Network, inside_act, network_of
 from ..ledger import Act, Swap, record, swap_back, swap_forth
-from ..models import LedgerEntry, Project, Surface, Template
-from ..objects import Ref, refs_of
+from ..models import LedgerEntry, Project
+from ..objects import Ref, kind_named, refs_of
 from ..refusals import Refused
 from ..results.road import problems_of
 from ..results.surface import surface
@@ -140,7 +140,7 @@ def _surfaces(after: Network, touched: set[Ref]) -> list[int]:
 
 def _roads(after: Network, touched: set[Ref]) -> tuple[list[int], list[int]]:
     """Roads that are touched themselves or by their template, and those that hang on them, each after what it hangs on."""
-    templates = {pk for kind, pk in touched if kind == "template"}
+    templates = {pk for kind, pk in touched if kind == "template"} | {pk for pk, named in after.named.items() if named & touched}
     own = [pk for pk in after.own if ("road", pk) in touched or after.templates.get(pk) in templates]
     gone = {pk for kind, pk in touched if kind == "road" and pk not in after.own}
     everywhere = any(kind == "project" for kind, _ in touched)
@@ -188,8 +188,8 @@ def _nothing_dangles(project: Project, done: Swap) -> None:
     for kind, row, (what, pk) in named:
         if (kind.name, row.pk) in done.gone or kind.whole(row) in done.gone:
             continue
-        if kind.name == "road" and what in ("surface", "template"):
-            thing = (Surface if what == "surface" else Template).objects.get(pk=pk).name
+        if what in ("surface", "template", "part", "structure"):
+            thing = kind_named(what).model.objects.get(pk=pk).name
         else:
             thing = {"pi": "a PI", "survey": "a survey", "sheets": "a sheet set"}.get(what, f"a {what}")
         holder = getattr(row, "name", None) or kind.word

@@ -21,8 +21,10 @@ from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.errors import InputError
 
 from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template
+from ..objects import Ref, template_refers
 from ..refusals import NotThere
-from .road import Parallel, RoadInputs, Tie, pvi_from_row, template_from_row
+from .road import Parallel, RoadInputs, Tie, pvi_from_row
+from .sections import Stock, surfaces_named, template_from_row
 from .standards import standards_stamp
 from .surface import SurfaceRecipe, assemble_surfaces
 
@@ -53,6 +55,7 @@ class Network:
     links: Mapping[int, tuple[Link, ...]]
     gone: Mapping[int, str] = field(default_factory=dict)
     templates: Mapping[int, int] = field(default_factory=dict)  # road -> its template
+    named: Mapping[int, frozenset[Ref]] = field(default_factory=dict)  # template -> the parts, structures and surfaces it names
     _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
 
     def road(self, pk: int) -> RoadInputs:
@@ -115,7 +118,7 @@ class Network:
     def with_road(self, changed: RoadInputs) -> Network:
         """A trial: this network with one road's own fields as given; its links stay."""
         own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, broken=None)}
-        return Network(self.surfaces, own, self.links, self.gone, self.templates)
+        return Network(self.surfaces, own, self.links, self.gone, self.templates, self.named)
 
 
 # --- reading -------------------------------------------------------------------------------------------------
@@ -192,6 +195,7 @@ def read_network(project_id: int) -> Network:
     project = Project.objects.get(pk=project_id)
     surfaces = assemble_surfaces(project_id, Surface.present.filter(project_id=project_id))
     templates = {t.pk: t for t in Template.present.filter(project_id=project_id)}
+    stock = Stock.of(project_id)
     pis: dict[int, list[RoadPI]] = defaultdict(list)
     for pi in RoadPI.present.filter(road__project_id=project_id, road__removed=False):
         pis[pi.road_id].append(pi)
@@ -206,14 +210,16 @@ def read_network(project_id: int) -> Network:
             pis[r.pk],
             pvis[r.pk, r.candidate],
             templates.get(r.template_id or 0),
-            surfaces.get(r.surface_id or 0),
+            surfaces,
+            stock,
         )
         for r in roads
         if not r.removed
     }
     links = {r.pk: _links(r) for r in roads if not r.removed and (r.ties or r.course.get("kind") == "offset")}
     gone = {r.pk: r.name for r in roads if r.removed}
-    return Network(surfaces, own, links, gone, {r.pk: r.template_id for r in roads if r.template_id})
+    named = {pk: frozenset(template_refers(t)) for pk, t in templates.items()}
+    return Network(surfaces, own, links, gone, {r.pk: r.template_id for r in roads if r.template_id}, named)
 
 
 def _links(road: Road) -> tuple[Link, ...]:
@@ -225,10 +231,17 @@ def _links(road: Road) -> tuple[Link, ...]:
 
 
 def _own_road(
-    road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], template: Template | None, surface: SurfaceRecipe | None
+    road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], template: Template | None,
+    surfaces: Mapping[int, SurfaceRecipe], stock: Stock,
 ) -> RoadInputs:  # fmt: skip
     index = {r.pk: i for i, r in enumerate(rows)}
     course = road.course
+    built, fault = None, None
+    if template is not None:
+        try:
+            built = template_from_row(template, stock, mirrored=road.mirrored)
+        except InputError as error:  # the road is told so; all others stand
+            fault = error
     return RoadInputs(
         road_id=road.pk,
         name=road.name,
@@ -237,8 +250,10 @@ def _own_road(
         pis=tuple(PI(r.easting, r.northing, r.radius, r.spiral_in, r.spiral_out) for r in rows),
         pi_rows=tuple((r.pk, r.revision) for r in rows),
         pvis=tuple(pvi_from_row(r, index) for r in pvis),
-        template=template_from_row(template, mirrored=road.mirrored) if template else None,
-        surface=surface,
+        template=built,
+        template_fault=fault,
+        beside=surfaces_named(built, surfaces) if built else {},
+        surface=surfaces.get(road.surface_id or 0),
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,
         least_k=project.least_k,

@@ -10,18 +10,16 @@ from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.corridor.corridor import Stretch
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.section.library import library_part
-from ivoryridge.core.section.template import PlacedPart, Template
+from ivoryridge.core.section.template import Template
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import spoken
 
 from ..kept.kinds import fields_hash
 from ..models import RoadPVI
-from ..models import Template as TemplateRow
 from .anchors import AnchoredPVI
 from .surface import SurfaceRecipe
 
-__all__ = ["Parallel", "RoadInputs", "Tie", "chainage_words", "pvi_from_row", "template_from_row"]
+__all__ = ["Parallel", "RoadInputs", "Tie", "chainage_words", "pvi_from_row"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +71,8 @@ class RoadInputs:
     parallel: Parallel | None = None
     ties: Mapping[str, Tie] = field(default_factory=dict)
     broken: InputError | None = None
+    template_fault: InputError | None = None  # why its template cannot be used; it has none then
+    beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that its template's targets are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None
     traffic_side: str = "left"
@@ -103,15 +103,6 @@ def chainage_words(inputs: RoadInputs, group: int, decimals: int = 3) -> Callabl
     """How stations of a road are read, in the spoken units, with its chainage equations."""
     metre = spoken().metre
     return lambda s: format_station(float(counted_at(s, inputs.equations)[0]) / metre, group=group, decimals=decimals)
-
-
-def template_from_row(row: TemplateRow, *, mirrored: bool = False) -> Template:
-    left, right = _parts(row.left), _parts(row.right)
-    return Template(row.name, right, left) if mirrored else Template(row.name, left, right)
-
-
-def _parts(rows: list[dict[str, Any]]) -> tuple[PlacedPart, ...]:
-    return tuple(PlacedPart(r["id"], library_part(r["part"]), r.get("values", {})) for r in rows)
 
 
 def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:

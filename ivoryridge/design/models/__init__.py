@@ -7,14 +7,33 @@ from .job import Job
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
 from .received import ReceivedFile, SurveySet
-from .road import FIRST_PROFILE, Road, RoadPI, RoadPVI, Template
+from .road import FIRST_PROFILE, Road, RoadPI, RoadPVI
 from .row import Row
+from .section import Part, Structure, Template
 from .sheet_set import SheetSet
 from .surface import Surface
 from .upload import Upload
 
 __all__ = [
-    "FIRST_PROFILE", "DerivedResult", "ExchangeDocument", "Issue", "IssuedFile", "Job", "LedgerEntry", "Membership", "Project",
-    "ReceivedFile", "Road", "RoadPI", "RoadPVI", "Row",
-    "SheetSet", "Surface", "SurveySet", "Template", "Upload",
+    "FIRST_PROFILE",
+    "DerivedResult",
+    "ExchangeDocument",
+    "Issue",
+    "IssuedFile",
+    "Job",
+    "LedgerEntry",
+    "Membership",
+    "Part",
+    "Project",
+    "ReceivedFile",
+    "Road",
+    "RoadPI",
+    "RoadPVI",
+    "Row",
+    "SheetSet",
+    "Structure",
+    "Surface",
+    "SurveySet",
+    "Template",
+    "Upload",
 ]  # fmt: skip

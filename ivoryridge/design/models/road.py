@@ -2,18 +2,10 @@ from django.db import models
 
 from .project import Project
 from .row import Row
+from .section import Template
 from .surface import Surface
 
 FIRST_PROFILE = "First"  # name of the candidate that every road has, whose id is ""
-
-
-class Template(Row):
-    """Left and right rows of parts, from the centre outward: ``[{"id", "part", "values"}]``."""
-
-    project = models.ForeignKey(Project, on_delete=models.CASCADE, related_name="templates")
-    name = models.CharField(max_length=120)
-    left = models.JSONField(default=list)
-    right = models.JSONField(default=list)
 
 
 class Road(Row):

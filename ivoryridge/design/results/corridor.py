@@ -97,7 +97,7 @@ def _stations(
     return stations_within(whole, first, last)
 
 
-@kind("block", 1)
+@kind("block", 2)
 def _block(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
@@ -107,9 +107,12 @@ def _block(
     reach: float,
     cuts: tuple[Floats, GroundSections] | None,
     stations: Floats,
+    beside: tuple[tuple[Any, Any], ...],
+    names: tuple[str, ...],
 ) -> Block:
     cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
-    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut)
+    others = {name: s[0] for name, s in zip(names, beside, strict=True)}
+    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut, beside=others)
 
 
 @kind("corridor", 5)
@@ -123,6 +126,8 @@ def _reach(template: Template) -> float:
 
 def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
     """A block a stretch, with sections at its stations (m, increasing), else at the road's interval."""
+    if road.template_fault is not None:
+        raise road.template_fault
     if lacks := missing_for_corridor(road):
         raise InputError("corridor-needs", missing=lacks)
     assert road.surface is not None
@@ -142,7 +147,16 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
         stations = _stations(**on_line, **every, levels=levels(road)) if at is None else at[k]
         cuts = _cuts(**on_line, **every, **on_ground) if at is None or len(at[k]) > 1 else None
         found.append(
-            _block(**on_line, **on_ground, levels=levels(road), template=Content(stretch.template), cuts=cuts, stations=stations)
+            _block(
+                **on_line,
+                **on_ground,
+                levels=levels(road),
+                template=Content(stretch.template),
+                cuts=cuts,
+                stations=stations,
+                beside=tuple(surface(r) for r in road.beside.values()),
+                names=tuple(road.beside),
+            )
         )
     return tuple(found)
 

@@ -3,4 +3,4 @@
 from . import earthwork, horizontal, parts, sections, sight, standards, terrain, vertical
 from .registry import ADAPTERS
 
-__all__ = ["ADAPTERS", "earthwork", "horizontal", "sections", "sight", "standards", "terrain", "vertical"]
+__all__ = ["ADAPTERS", "earthwork", "horizontal", "parts", "sections", "sight", "standards", "terrain", "vertical"]
