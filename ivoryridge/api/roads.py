@@ -16,7 +16,6 @@ from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, un
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
-from ivoryridge.design.actions.edit_template import change_template
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.road import RoadDesign, RoadShape, Section, SightLane, VolumesPicture
@@ -46,7 +45,6 @@ from .schemas import (
     PIInsert,
     RoadChange,
     Speeds,
-    TemplateChange,
     Trial,
     Way,
 )
@@ -210,10 +208,3 @@ def set_curve(request: Any, road_id: int, pi_id: int, given: CurveBy) -> HttpRes
 @router.delete("/roads/{int:road_id}/pis/{int:pi_id}", auth=editor, response=Acted)
 def drop_pi(request: Any, road_id: int, pi_id: int, revision: int) -> HttpResponse:
     return acted(*delete_pi(request.row, request.user, pi_id, revision=revision))
-
-
-@router.patch("/templates/{int:template_id}", auth=editor, response=Acted)
-def set_template(request: Any, template_id: int, given: TemplateChange) -> HttpResponse:
-    return acted(
-        change_template(request.row, request.user, revision=given.revision, side=given.side, part=given.part, values=given.values)
-    )

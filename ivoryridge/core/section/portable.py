@@ -51,10 +51,7 @@ def write_portable(file: Portable, unit: str = "m") -> bytes:
         "kind": KIND, "schema": SCHEMA, "unit": unit,
         "parts": {key: in_unit(p, k) for key, p in file.parts.items()},
         "structures": {key: {**s, "layers": [_layer(x, k) for x in s["layers"]]} for key, s in file.structures.items()},
-        "templates": [
-            {"name": t["name"], **_sides(t, lambda r: _placed(r, file.parts, k))}
-            for t in file.templates
-        ],
+        "templates": [{"name": t["name"], **_sides(t, lambda r: _placed(r, file.parts, k))} for t in file.templates],
     }  # fmt: skip
     return json.dumps(told, indent=1, ensure_ascii=False).encode()
 
@@ -78,10 +75,7 @@ def read_portable(content: bytes, name: str) -> Portable:
             for key, s in _rows(told, "structures", dict).items()
         }
         templates = [
-            {
-                "name": _words(t["name"]),
-                **{side: [_placed(_tidy_row(r), parts, k) for r in t[side]] for side in ("left", "right")},
-            }
+            {"name": _words(t["name"]), **_sides(t, lambda r: _placed(_tidy_row(r), parts, k))}
             for t in _rows(told, "templates", list)
         ]
     except (KeyError, TypeError, AttributeError) as error:
@@ -98,7 +92,7 @@ def read_portable(content: bytes, name: str) -> Portable:
     return Portable(parts, structures, templates)
 
 
-def _sides(template: Mapping[str, Any], row: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
+def _sides(template: Any, row: Callable[[Any], dict[str, Any]]) -> dict[str, Any]:
     return {side: [row(r) for r in template[side]] for side in ("left", "right")}
 
 

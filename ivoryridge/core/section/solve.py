@@ -41,6 +41,9 @@ class Sight:
     target: str
     last: bool
 
+    def take(self, index: Any) -> Sight:
+        return replace(self, across=self.across[index], level=self.level[index], slope=self.slope[index], limit=self.limit[index])
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class SideColumns:
@@ -98,7 +101,8 @@ class SideColumns:
             self, across=self.across[:, index], level=self.level[:, index], present=self.present[:, index],
             case_of={k: (taken[index], names) for k, (taken, names) in self.case_of.items()},
             unmet={k: m[index] for k, m in self.unmet.items()}, reach={k: r[index] for k, r in self.reach.items()},
-            unknown={k: m[index] for k, m in self.unknown.items()}, sights={},
+            unknown={k: m[index] for k, m in self.unknown.items()},
+            sights={k: s.take(index) for k, s in self.sights.items()},
         )  # fmt: skip
 
 
@@ -470,6 +474,8 @@ def _meet_rule(
         work.unmet[full] = work.unmet.get(full, np.zeros(work.n, bool)) | missed
     nothing = np.full(work.n, np.nan)
     work.reach[full] = np.where(here, limit, work.reach.get(full, nothing))
+    if node.guide:
+        return u, z
     before = work.sights.get(full)
     now = (start, z0, slope, limit)
     rows = now if before is None else (before.across, before.level, before.slope, before.limit)

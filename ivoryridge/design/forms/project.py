@@ -7,6 +7,7 @@ from typing import Any, Literal, NotRequired
 from typing_extensions import TypedDict
 
 from .common import RoleName
+from .sections import OwnPart, StructureTold
 
 GroundRole = Literal["spot", "breakline", "outer", "hole", "background", "ignore", "unsorted"]
 Place = tuple[float, float, float]
@@ -16,7 +17,7 @@ Plan = tuple[float, float]
 class Parameter(TypedDict):
     name: str
     label: str
-    kind: Literal["length", "percent", "one_in", "height", "choice"]
+    kind: Literal["length", "height", "percent", "one_in", "degrees", "number", "choice", "structure"]
     value: float | str
     usual: float | str
     least: float
@@ -25,11 +26,25 @@ class Parameter(TypedDict):
     remark: str
 
 
-class PlacedPart(TypedDict):
-    id: str
-    part: str
+class PartTarget(TypedDict):
+    """What a part's slopes may look for, and what that is here: a surface's id, a level in m, or nothing yet."""
+
+    name: str
     label: str
+    kind: Literal["surface", "level", "line"]
+    surface: int | None
+    level: float | None
+
+
+class PlacedPart(TypedDict):
+    """``part``: the name of one of the library, or the id of one of the project's."""
+
+    id: str
+    part: str | int
+    label: str
+    remark: str
     parameters: list[Parameter]
+    targets: list[PartTarget]
 
 
 class Template(TypedDict):
@@ -260,6 +275,8 @@ class Project(TypedDict):
     roads: list[RoadRow]
     surfaces: list[SurfaceRow]
     templates: list[Template]
+    parts: list[OwnPart]
+    structures: list[StructureTold]
     sheet_sets: list[SheetSetRow]
     sorting_rules: list[SortingRule]
     annotations: list[AnnotationStyle]
@@ -279,7 +296,7 @@ class ShelfRow(TypedDict):
 
     id: str
     shelf: Literal["Received", "Worked", "Issued"]
-    kind: Literal["file", "survey", "surface", "template", "road", "sheets", "issue"]
+    kind: Literal["file", "survey", "surface", "part", "structure", "template", "road", "sheets", "issue"]
     row: int
     revision: int
     name: str

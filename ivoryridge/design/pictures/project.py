@@ -4,22 +4,25 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from ivoryridge.core.section.library import library_part
+from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.roles import roles_told
 from ivoryridge.core.terrain.recipe import usual_role
 
 from ..forms.project import Project as ProjectForm
 from ..inputs.network import network_of
+from ..inputs.sections import Stock
 from ..inputs.standards import all_standards
 from ..inputs.surface import SURFACE_SETTINGS, SurfaceRecipe
 from ..ledger import next_redo, next_undo
 from ..models import Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 from ..results.surface import surface
+from .bench import own_parts, structures_told
 
 __all__ = ["project_picture"]
 
 
 def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
+    stock = Stock.of(project.pk)
     undo, redo = next_undo(project, user), next_redo(project, user)
     sets = {s.pk: s for s in SurveySet.present.filter(project=project).defer("arrays")}
     recipes = network_of(project.pk).surfaces
@@ -37,7 +40,8 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
-        "templates": [_template_picture(t) for t in Template.present.filter(project=project)],
+        "templates": [_template_picture(t, stock) for t in Template.present.filter(project=project)],
+        "parts": own_parts(project), "structures": structures_told(project),
         "sheet_sets": [
             {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale",
             "section_interval", "band_interval", "drawing_number", "revision_mark")}
@@ -73,18 +77,29 @@ def _layers(s: SurveySet) -> list[dict[str, Any]]:
     return out
 
 
-def _template_picture(t: Template) -> dict[str, Any]:
+def _template_picture(t: Template, stock: Stock) -> dict[str, Any]:
     def side(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
         out = []
         for r in rows:
-            part = library_part(r["part"])
-            values = r.get("values", {})
+            try:
+                part = stock.part(r["part"], t.name)
+            except InputError as error:  # it was deleted in some other way; the road says so, and the row can be swapped
+                out.append(
+                    {"id": r["id"], "part": r["part"], "label": "?", "remark": error.sentence, "parameters": [], "targets": []}
+                )
+                continue
+            values, bound = r.get("values", {}), r.get("targets", {})
             out.append({
-                "id": r["id"], "part": r["part"], "label": part.label,
+                "id": r["id"], "part": r["part"], "label": part.label, "remark": part.remark,
                 "parameters": [
                     {"name": p.name, "label": p.label, "kind": p.kind, "value": values.get(p.name, p.value), "usual": p.value,
                      "least": p.least, "greatest": p.greatest, "choices": list(p.choices), "remark": p.remark}
                     for p in part.parameters
+                ],
+                "targets": [
+                    {"name": x.name, "label": x.label, "kind": x.kind, "surface": bound.get(x.name, {}).get("surface"),
+                     "level": bound.get(x.name, {}).get("level")}
+                    for x in part.targets
                 ],
             })  # fmt: skip
         return out

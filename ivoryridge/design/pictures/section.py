@@ -20,7 +20,7 @@ from ..results.levels import profile_of
 from ..results.line import line_of
 from .numbers import rounded
 
-__all__ = ["section_drawn", "section_picture"]
+__all__ = ["section_drawn", "section_picture", "side_drawn"]
 
 
 def section_picture(inputs: RoadInputs, station: float) -> Section:
@@ -41,12 +41,12 @@ def section_drawn(corridor: Corridor, areas: SectionAreas) -> Section:
         "azimuth": float(corridor.places.azimuth[0]), "curvature": float(corridor.places.curvature[0]),
         "ground": rounded(ground, 3), "cut": float(areas.cut[0]), "fill": float(areas.fill[0]),
         "layers": [{"material": m, "area": float(a[0])} for m, a in areas.layers.items()],
-        "sides": [_side(sign, columns, name) for name, sign, columns, _ in block.sides()],
+        "sides": [side_drawn(sign, columns, name) for name, sign, columns, _ in block.sides()],
         "findings": [cast(Finding, f.as_dict()) for f in corridor.findings if f.code in ("not-met", "off-ground", "crosses-itself")],
     }  # fmt: skip
 
 
-def _side(sign: float, c: SideColumns, name: Literal["left", "right"]) -> SectionSide:
+def side_drawn(sign: float, c: SideColumns, name: Literal["left", "right"]) -> SectionSide:
     """Nodes, finished links with width and slope, the formation line, and layer areas; offsets + right."""
     there = [i for i in range(len(c.names)) if c.present[i, 0]]
     position = {i: k for k, i in enumerate(there)}

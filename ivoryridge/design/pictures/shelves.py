@@ -6,8 +6,8 @@ from collections import defaultdict
 from typing import Any, cast
 
 from ..forms.project import ShelfRow
-from ..models import Issue, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
-from ..objects import kind_named
+from ..models import Issue, Part, Project, ReceivedFile, Road, SheetSet, Structure, Surface, SurveySet, Template
+from ..objects import kind_named, template_refers
 
 __all__ = ["shelves_picture"]
 
@@ -38,8 +38,12 @@ def shelves_picture(project: Project) -> list[ShelfRow]:
         edits = len(surface.edits)
         told = f"{edits} {'edit' if edits == 1 else 'edits'}" if edits else ""
         put("surface", surface, told, [f"survey-{i}" for i in surface.sources])
+    for p in Part.present.filter(project=project).order_by("pk"):
+        put("part", p, f"{len({n['name'] for n in p.data['nodes']})} nodes", [])
+    for x in Structure.present.filter(project=project).order_by("pk"):
+        put("structure", x, f"{len(x.layers)} layers", [])
     for t in Template.present.filter(project=project).order_by("pk"):
-        put("template", t, f"{len(t.left) + len(t.right)} parts", [])
+        put("template", t, f"{len(t.left) + len(t.right)} parts", sorted({f"{k}-{i}" for k, i in template_refers(t)}))
     for r in Road.present.filter(project=project).order_by("pk"):
         bases = [("surface", r.surface_id), ("template", r.template_id)]
         put("road", r, f"{r.pis.filter(removed=False).count()} PIs", [f"{k}-{i}" for k, i in bases if i])

@@ -54,6 +54,109 @@ export interface components {
             /** @default  */
             remark?: string;
         };
+        /** @description A template over the trial ground. ``steps`` and ``values``: what a gesture comes to, to be saved as it is. */
+        BenchAnswer: {
+            sides: components["schemas"]["SectionSide"][];
+            ground: [
+                number,
+                number
+            ][];
+            level: number;
+            cut: number;
+            fill: number;
+            thumbs: components["schemas"]["BenchThumb"][];
+            sights: components["schemas"]["BenchSight"][];
+            passed: components["schemas"]["BenchPassed"][];
+            reasons: components["schemas"]["BenchReason"][];
+            told: string[];
+            part: components["schemas"]["BenchPart"] | null;
+            steps: {
+                [key: string]: unknown;
+            }[];
+            values: {
+                [key: string]: number;
+            };
+        };
+        /** @description The chosen part: its data form with lengths in the project's unit, and what is wrong with it. ``id``: of an own part. */
+        BenchPart: {
+            ref: string | number;
+            id: number | null;
+            revision: number;
+            label: string;
+            data: {
+                [key: string]: unknown;
+            };
+            faults: components["schemas"]["PartFault"][];
+        };
+        /** @description First and last crossing of a slope that has several; ``nearer`` m: how much nearer the first is. */
+        BenchPassed: {
+            /** @enum {string} */
+            side: "left" | "right";
+            node: string;
+            first: [
+                number,
+                number
+            ];
+            last: [
+                number,
+                number
+            ];
+            takes_last: boolean;
+            nearer: number;
+        };
+        BenchReason: {
+            /** @enum {string} */
+            side: "left" | "right";
+            part: string;
+            case: string;
+            why: string;
+        };
+        /** @description A slope that looks for something: from a place to where it ends; ``limit``: offset at which its search ends. */
+        BenchSight: {
+            /** @enum {string} */
+            side: "left" | "right";
+            node: string;
+            start: [
+                number,
+                number
+            ];
+            end: [
+                number,
+                number
+            ];
+            limit: number | null;
+            met: boolean;
+        };
+        BenchThumb: {
+            name: string;
+            ground: [
+                number,
+                number
+            ][];
+            picture: components["schemas"]["Drawn"];
+        };
+        /** @description What the part bench is to show; lengths in m, offsets + right. ``gesture``: what the pointer does with the chosen part. */
+        BenchWish: {
+            left: components["schemas"]["TemplateRow"][];
+            right: components["schemas"]["TemplateRow"][];
+            side?: ("left" | "right") | null;
+            /** @default  */
+            part?: string;
+            steps?: {
+                [key: string]: unknown;
+            }[];
+            ground?: number[][] | null;
+            /** @default  */
+            preset?: string;
+            /** @default 0 */
+            level?: number;
+            rates?: number[] | null;
+            /** @default true */
+            thumbs?: boolean;
+            gesture?: {
+                [key: string]: unknown;
+            } | null;
+        };
         BendChange: {
             revision: number;
             rate?: number | null;
@@ -65,6 +168,11 @@ export interface components {
         Beside: {
             grounds: components["schemas"]["GroundBeside"][];
             crossings: components["schemas"]["Crosses"][];
+        };
+        /** @description What a target of a part is bound to: a surface of the project, or a level in m. */
+        Bound: {
+            surface?: number | null;
+            level?: number | null;
         };
         ByElements: {
             /** @constant */
@@ -140,6 +248,19 @@ export interface components {
             share?: number | null;
             off?: boolean | null;
         };
+        CrossingRow: {
+            station: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            node: string;
+            first: number;
+            last: number;
+        };
+        /** @description Sections of a road where a slope's first and last crossing differ; offsets of the two, m. */
+        Crossings: {
+            rows: components["schemas"]["CrossingRow"][];
+            sections: number;
+        };
         CurveBy: {
             revision: number;
             /** @enum {string} */
@@ -186,6 +307,23 @@ export interface components {
             remark?: string;
             by?: string;
             accepted?: string;
+        };
+        /** @description A small picture: lines with a class each, and areas; offset + right, level. */
+        Drawn: {
+            lines: [
+                "ground" | "finished" | "guide",
+                [
+                    number,
+                    number
+                ][]
+            ][];
+            areas: [
+                string,
+                [
+                    number,
+                    number
+                ][]
+            ][];
         };
         Earthwork: {
             station: number[];
@@ -557,6 +695,16 @@ export interface components {
             material: string;
             area: number;
         };
+        LayerIn: {
+            material: string;
+            thickness: number;
+            /** @default 0 */
+            least?: number;
+            /** @default 2 */
+            greatest?: number;
+            /** @default 0 */
+            step_out?: number;
+        };
         LayerVolume: {
             material: string;
             volume: number;
@@ -587,6 +735,29 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /** @description The same for all projects. ``materials``: material -> colour. */
+        Library: {
+            parts: components["schemas"]["LibraryPart"][];
+            rules: components["schemas"]["RuleTold"][];
+            materials: {
+                [key: string]: string;
+            };
+            case_kinds: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            parameter_kinds: {
+                [key: string]: string;
+            };
+        };
+        LibraryPart: {
+            name: string;
+            label: string;
+            remark: string;
+            nodes: number;
+            picture: components["schemas"]["Drawn"];
         };
         /** @description A road as it is drawn beside the active one; points: easting, northing, level (null where it has none). */
         LightRoad: {
@@ -699,6 +870,19 @@ export interface components {
             revision: number;
             offset: number;
         };
+        OwnCopy: {
+            revision: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            part: string;
+        };
+        OwnPart: {
+            id: number;
+            revision: number;
+            label: string;
+            remark: string;
+            templates: string[];
+        };
         PIChange: {
             revision: number;
             easting?: number | null;
@@ -800,7 +984,7 @@ export interface components {
             name: string;
             label: string;
             /** @enum {string} */
-            kind: "length" | "percent" | "one_in" | "height" | "choice";
+            kind: "length" | "height" | "percent" | "one_in" | "degrees" | "number" | "choice" | "structure";
             value: number | string;
             usual: number | string;
             least: number;
@@ -808,11 +992,45 @@ export interface components {
             choices: string[];
             remark: string;
         };
+        /** @description ``where``: node (index) and slot, case, parameter, run, area or check by index; empty for the part as a whole. */
+        PartFault: {
+            where: {
+                [key: string]: unknown;
+            };
+            sentence: string;
+        };
+        PartIn: {
+            label: string;
+            like?: string | number | null;
+        };
+        /** @description Steps as ``core.section.edit_part`` knows them; lengths in the project's unit. */
+        PartSteps: {
+            revision: number;
+            steps: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** @description What a part's slopes may look for, and what that is here: a surface's id, a level in m, or nothing yet. */
+        PartTarget: {
+            name: string;
+            label: string;
+            /** @enum {string} */
+            kind: "surface" | "level" | "line";
+            surface: number | null;
+            level: number | null;
+        };
+        PartsFile: {
+            name: string;
+            content: string;
+        };
+        /** @description ``part``: the name of one of the library, or the id of one of the project's. */
         PlacedPart: {
             id: string;
-            part: string;
+            part: string | number;
             label: string;
+            remark: string;
             parameters: components["schemas"]["Parameter"][];
+            targets: components["schemas"]["PartTarget"][];
         };
         Pond: {
             level: number;
@@ -872,6 +1090,8 @@ export interface components {
             roads: components["schemas"]["RoadRow"][];
             surfaces: components["schemas"]["SurfaceRow"][];
             templates: components["schemas"]["Template"][];
+            parts: components["schemas"]["OwnPart"][];
+            structures: components["schemas"]["StructureTold"][];
             sheet_sets: components["schemas"]["SheetSetRow"][];
             sorting_rules: components["schemas"]["SortingRule"][];
             annotations: components["schemas"]["AnnotationStyle"][];
@@ -1067,6 +1287,22 @@ export interface components {
             guides_problem?: string;
             limits: components["schemas"]["Limits"];
         };
+        RuleSlot: {
+            name: string;
+            /** @enum {string} */
+            takes: "node" | "length" | "slope" | "share" | "angle" | "word" | "target" | "line" | "run";
+            words: {
+                [key: string]: string;
+            };
+            usual: string | null;
+        };
+        /** @description ``sentence``: slots in braces; what stands in square brackets is left out while its slots are empty. */
+        RuleTold: {
+            kind: string;
+            about: string;
+            sentence: string;
+            slots: components["schemas"]["RuleSlot"][];
+        };
         ScreenStyle: {
             colour: string;
             width: number;
@@ -1186,7 +1422,7 @@ export interface components {
             /** @enum {string} */
             shelf: "Received" | "Worked" | "Issued";
             /** @enum {string} */
-            kind: "file" | "survey" | "surface" | "template" | "road" | "sheets" | "issue";
+            kind: "file" | "survey" | "surface" | "part" | "structure" | "template" | "road" | "sheets" | "issue";
             row: number;
             revision: number;
             name: string;
@@ -1233,6 +1469,29 @@ export interface components {
             source: string;
             status: string;
             greatest_speed: number;
+        };
+        StructureChange: {
+            revision: number;
+            name?: string | null;
+            layers?: components["schemas"]["LayerIn"][] | null;
+        };
+        StructureIn: {
+            name: string;
+            layers: components["schemas"]["LayerIn"][];
+        };
+        StructureLayer: {
+            material: string;
+            thickness: number;
+            least: number;
+            greatest: number;
+            step_out: number;
+        };
+        StructureTold: {
+            id: number;
+            revision: number;
+            name: string;
+            layers: components["schemas"]["StructureLayer"][];
+            told: string[];
         };
         SurfaceChange: {
             revision: number;
@@ -1323,9 +1582,34 @@ export interface components {
             /** @enum {string} */
             side: "left" | "right" | "both";
             part: string;
-            values: {
+            values?: {
+                [key: string]: number | string | null;
+            };
+            targets?: {
+                [key: string]: components["schemas"]["Bound"];
+            } | null;
+        };
+        TemplateIn: {
+            name: string;
+            like?: number | null;
+        };
+        /** @description A part in a template. */
+        TemplateRow: {
+            id: string;
+            part: string | number;
+            values?: {
                 [key: string]: number | string;
             };
+            targets?: {
+                [key: string]: components["schemas"]["Bound"];
+            };
+        };
+        TemplateRows: {
+            revision: number;
+            left: components["schemas"]["TemplateRow"][];
+            right: components["schemas"]["TemplateRow"][];
+            /** @default  */
+            what?: string;
         };
         Tie: {
             revision: number;
