@@ -140,7 +140,8 @@ class _Made:
 
     def said(self, slot: str) -> str:
         held = str(self.node.slots.get(slot, "fall"))
-        said = str(self.values.get(held, held))
+        chosen = self.values.get(held)
+        said = chosen if isinstance(chosen, str) else held
         return ALIASES.get(said, said)
 
     def word(self, slot: str, word: str) -> None:

@@ -49,7 +49,8 @@ def _bound(node: Node, values: Mapping[str, Any], bound: Mapping[str, Floats], l
 
     def word(slot: str) -> str:
         given = str(slots.get(slot) or RULES[node.kind].slot(slot).usual)  # type: ignore[union-attr]
-        return str(values.get(given, given))
+        chosen = values.get(given)
+        return chosen if isinstance(chosen, str) else given
 
     base = bound[slots["from"]]
     outward = "way" not in slots or word("way") == "outward"

@@ -371,7 +371,8 @@ def _apply_rule(
 
     def word(slot: str) -> str:
         given = str(slots.get(slot) or RULES[node.kind].slot(slot).usual)  # type: ignore[union-attr]
-        said = str(values.get(given, given))
+        chosen = values.get(given)  # of a choice parameter of that name; one that is a number only has the name of a word
+        said = chosen if isinstance(chosen, str) else given
         return ALIASES.get(said, said) if slot in ("sense", "other_sense") else said
 
     def signed(slot: str, sense: str) -> Any:

@@ -55,7 +55,7 @@ def preset_grounds(half_width: float, level: float) -> dict[str, list[tuple[floa
     def flat(up: float) -> list[tuple[float, float]]:
         return [(-far, level + up), (far, level + up)]
 
-    h = w + 6.0
+    h = w + 1.5
     return {
         "deep cut": flat(7.0), "shallow cut": flat(1.2), "level": flat(-0.2), "shallow fill": flat(-1.2), "deep fill": flat(-7.0),
         "side hill": [(-far, level - far / 5), (far, level + far / 5)],

@@ -15,15 +15,14 @@ __all__ = ["steps_in_metres"]
 
 
 def steps_in_metres(steps: Sequence[Mapping[str, Any]], data: Mapping[str, Any]) -> list[dict[str, Any]]:
-    """The steps with every bare length in m. What the drawing gives (``by`` of a new node) is in metres already.
+    """The steps with every bare length in m. What the drawing gives (``by`` of a new node, steps that say ``metres``) is so already.
 
     ``data``: the part as saved; rules and parameters that an earlier step of the same row makes are taken as they are.
     """
     k = spoken().metre
-    if k == 1.0:
-        return [dict(s) for s in steps]
     lengths = {p["name"] for p in data.get("parameters", ()) if p["kind"] in LENGTHS}
-    return [_step(dict(s), data, lengths, k) for s in steps]
+    plain = [({n: v for n, v in s.items() if n != "metres"}, bool(s.get("metres"))) for s in steps]
+    return [s if k == 1.0 or kept else _step(s, data, lengths, k) for s, kept in plain]
 
 
 def _formula(value: Any, k: float, lengths: set[str], is_length: bool) -> Any:

@@ -96,7 +96,7 @@ def bench_picture(project: Project, wish: Wish) -> BenchAnswer:
         "reasons": [r for side, _ in _SIDES for r in _reasons(tried, side)],
         "told": _told(tried),
         "part": _part_told(project, ref, data, chosen, tried, wish) if data is not None and ref is not None else None,
-        "steps": steps, "values": values,
+        "steps": [{**s, "metres": True} for s in steps], "values": values,
     }  # fmt: skip
 
 
@@ -204,7 +204,8 @@ def _what_it_means(
             i = next(i for i, n in enumerate(part.nodes) if n.name == gesture["node"] and "within" in n.slots)
             node = part.nodes[i]
             base = {"hinge": place(START)[0], "centre": 0.0}
-            since = str(values.get(node.slots.get("within_from", "hinge"), node.slots.get("within_from", "hinge")))
+            word = node.slots.get("within_from", "hinge")
+            since = values[word] if isinstance(values.get(word), str) else word
             reach = max(round((u - base.get(since, place(node.slots["from"])[0])) * 2) / 2, 0.5)
             held = node.slots["within"]
             parameter = next((p for p in part.parameters if p.name == held), None)

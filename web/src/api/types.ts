@@ -5,9 +5,11 @@ type Forms = components['schemas']
 
 export type Acted = Forms['Acted']
 export type ContourLabel = Forms['ContourLabel']
+export type BenchAnswer = Forms['BenchAnswer']
 export type Beside = Forms['Beside']
 export type CandidateLine = Forms['CandidateLine']
 export type Crossfall = Forms['Crossfall']
+export type Crossings = Forms['Crossings']
 export type DesignFinding = Forms['DesignFinding']
 export type Earthwork = Forms['Earthwork']
 export type Edges = Forms['Edges']
@@ -27,6 +29,7 @@ export type Guide = Forms['GuideRow']
 export type Head = Forms['Head']
 export type LedgerLine = Forms['LedgerLine']
 export type Levels = Forms['Levels']
+export type Library = Forms['Library']
 export type LightRoad = Forms['LightRoad']
 export type Line = Forms['Line']
 export type LineElement = Forms['LineElement']
@@ -58,6 +61,7 @@ export type ShelfRow = Forms['ShelfRow']
 export type SightLane = Forms['SightLane']
 export type SortingRule = Forms['SortingRule']
 export type StandardRow = Forms['StandardRow']
+export type StructureTold = Forms['StructureTold']
 export type SurfaceRow = Forms['SurfaceRow']
 export type SurveyLayer = Forms['SurveyLayer']
 export type SurveySource = Forms['SurveySource']
@@ -74,6 +78,52 @@ export type Anchor = PVIRow['anchor']
 export type GroundRole = SurveyLayer['role']
 export type Layout = Required<Pick<Forms['Reading'], 'delimiter' | 'delimiter_name' | 'decimal_comma' | 'header' | 'columns' | 'names'>>
 export type Role = Project['role']
+export type RuleTold = Forms['RuleTold']
+export type RuleSlot = RuleTold['slots'][number]
+/** What the pointer does on the bench. */
+export type Gesture =
+  | { do: 'put'; since: string; to: [number, number]; on_ground: boolean }
+  | { do: 'drag' | 'limit'; node: string; to: [number, number] }
+  | { do: 'loop'; to: [number, number]; material?: string }
+/** A step on a part, as `core/section/edit_part.py` knows them. */
+export type Step = { do: string } & Record<string, unknown>
+/** A part in its data form, lengths in the project's unit. */
+export interface PartData {
+  label: string
+  remark: string
+  end: string
+  parameters: PartParameter[]
+  nodes: PartNode[]
+  runs: { nodes: string[]; roles: string[]; name?: string }[]
+  areas: { name: string; material: string; nodes: string[] }[]
+  cases: PartCase[]
+  targets: { name: string; label: string; kind: 'surface' | 'level' | 'line' }[]
+  checks: { label: string; value: string | number; least: string | number }[]
+}
+export interface PartParameter {
+  name: string
+  label: string
+  kind: string
+  value: number | string
+  least?: number
+  greatest?: number
+  choices?: string[]
+  remark?: string
+}
+export interface PartNode {
+  name: string
+  rule: { kind: string } & Record<string, string | number>
+  cases?: string[]
+  guide?: boolean
+  role?: string
+  remark?: string
+}
+export interface PartCase {
+  name: string
+  kind: string
+  at?: string
+  [slot: string]: unknown
+}
 export type SetPlace = Forms['PreviewSet']['place']
 export type VolumeWay = VolumesPicture['way']
 /** A job's result is what its work answers; a look at a file brings its preview. */
@@ -94,6 +144,8 @@ export interface Changes {
   crossfall: Partial<Forms['CrossfallChange']>
   parallel: Partial<Forms['OffsetChange']>
   template: Partial<Forms['TemplateChange']>
+  part: Partial<Forms['PartSteps']>
+  structure: Partial<Forms['StructureChange']>
 }
 
 export const isDesignFinding = (f: Finding | DesignFinding): f is DesignFinding => 'clause' in f

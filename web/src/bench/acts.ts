@@ -41,6 +41,8 @@ function makeObjects({ projectId, project, saved }: Around) {
     parallel: { path: (id) => `/roads/${id}/offset`, revision: road },
     surface: { path: (id) => `/surfaces/${id}`, revision: (id) => by(project.value?.surfaces, id) },
     survey: { path: (id) => `/survey-sets/${id}`, revision: (id) => by(surveys(), id) },
+    part: { path: (id) => `/parts/${id}`, revision: (id) => by(project.value?.parts, id) },
+    structure: { path: (id) => `/structures/${id}`, revision: (id) => by(project.value?.structures, id) },
     template: { path: (id) => `/templates/${id}`, revision: (id) => by(project.value?.templates, id) },
     sheets: { path: (id) => `/sheet-sets/${id}`, revision: (id) => by(project.value?.sheet_sets, id) },
   }

@@ -22,6 +22,8 @@ const WORD: Record<ShelfRow['kind'], string> = {
   file: 'file',
   survey: 'survey',
   surface: 'surface',
+  part: 'part',
+  structure: 'pavement structure',
   template: 'template',
   road: 'road',
   sheets: 'sheet set',

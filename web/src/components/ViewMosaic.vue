@@ -18,6 +18,7 @@ const VIEWS = {
   cross: CrossView,
   table: TableView,
   crossfall: CrossfallView,
+  bench: defineAsyncComponent(() => import('@/views/BenchView.vue')),
   model: defineAsyncComponent(() => import('@/views/ModelView.vue')),
 }
 // shares of the first column and the upper row, per stage

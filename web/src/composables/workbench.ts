@@ -4,6 +4,7 @@ import type { RoadDesign } from '@/api/types'
 import { useActs } from '@/bench/acts'
 import { useDesign } from '@/bench/design'
 import { useOthers } from '@/bench/others'
+import { usePartBench } from '@/bench/partBench'
 import { useProject } from '@/bench/project'
 import { useSection } from '@/bench/section'
 import { useStations } from '@/bench/stations'
@@ -21,6 +22,7 @@ function makeWorkbench(projectId: number) {
   const design = useDesign(project.project, trial)
   const trials = useTrial(trial, design.saved)
   const acts = useActs({ projectId, project: project.project, saved: design.saved, acting, endTrial: trials.endTrial })
+  const drawn = useSection(design.saved, trial)
   return {
     projectId,
     trial,
@@ -31,8 +33,9 @@ function makeWorkbench(projectId: number) {
     ...acts,
     ...useStations(project.project, project.road, design.design),
     ...useOthers(project.project, trials.triedOthers),
-    ...useSection(design.saved, trial),
+    ...drawn,
     ...useTerrain(project.surface),
+    partBench: usePartBench({ projectId, project: project.project, section: drawn.section, template: project.template, acts }),
     desk: makeDesk(acts.bursts, trials.endTrial),
   }
 }

@@ -1,82 +1,89 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
-import type { Parameter, PlacedPart } from '@/api/types'
-import NumberField from '@/components/NumberField.vue'
-import { formatNumber } from '@/lib/format'
-import { sayLength } from '@/lib/units'
+/** Stage 4: the part in hand as sentences, values, areas and remarks; without one, what the template is. */
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api } from '@/api/client'
+import type { Crossings } from '@/api/types'
+import PartAreas from '@/components/bench/PartAreas.vue'
+import PartRules from '@/components/bench/PartRules.vue'
+import PartValues from '@/components/bench/PartValues.vue'
 import { useWorkbench } from '@/composables/workbench'
+import { sayLength } from '@/lib/units'
 
 const bench = useWorkbench()
-const template = bench.template
-const side = ref<'both' | 'left' | 'right'>('both')
-const parts = computed<PlacedPart[]>(() => (template.value ? (side.value === 'left' ? template.value.left : template.value.right) : []))
-const wrong = ref<Record<string, string>>({})
-const users = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.template_id === template.value?.id).map((r) => r.name))
-const UNIT: Record<string, string> = { length: 'm', height: 'm', percent: '%', one_in: '' }
-
-/** Both sides differ: the field shows the right one, and says so. */
-function said({ kind, value }: Parameter): string {
-  if (typeof value === 'string') return value
-  return kind === 'percent'
-    ? `${formatNumber(100 * value, 2)} %`
-    : kind === 'one_in'
-      ? `1 in ${value}`
-      : sayLength(value, kind === 'height' ? 3 : 2)
-}
-function other(part: PlacedPart, p: Parameter) {
-  if (side.value !== 'both') return null
-  const left = template.value!.left.find((x) => x.id === part.id)?.parameters.find((x) => x.name === p.name)
-  return left && left.value !== p.value ? said(left) : null
-}
-async function set(part: PlacedPart, p: Parameter, value: number | string | null) {
-  wrong.value = {}
-  const t = template.value!
-  const done = await bench.change(
-    'template',
-    t.id,
-    { side: side.value, part: part.id, values: { [p.name]: value ?? p.usual } },
-    { silentFailure: true },
-  )
-  if (!done && bench.failure.value) wrong.value = { [`${part.id}.${p.name}`]: bench.failure.value.message }
-}
+const shop = bench.partBench
+const tab = ref<'rules' | 'values' | 'areas' | 'remarks'>('values')
+const TABS = [
+  ['values', 'Values'],
+  ['rules', 'Rules'],
+  ['areas', 'Areas'],
+  ['remarks', 'Remarks'],
+] as const
+const part = shop.part
+watch(
+  () => shop.subject.value?.kind,
+  (kind) => kind === 'part' && (tab.value = 'rules'),
+)
+const told = computed(() => part.value?.data as { remark?: string; end?: string; nodes: { name: string }[] } | undefined)
+const passed = computed(() => shop.answer.value?.passed.filter((p) => p.side === shop.inHand.value?.side && p.node.startsWith(`${shop.inHand.value.id}.`)) ?? [])
+const crossings = shallowRef<Crossings | null>(null)
+const listed = ref(false)
+const seen = computed(() => (bench.road.value && shop.users.value.includes(bench.road.value.name) ? `${bench.road.value.id} ${bench.saved.value?.key}` : ''))
+watch(seen, () => (crossings.value = null))
+watch([seen, listed], async () => {
+  if (!listed.value || crossings.value || !bench.road.value || !seen.value) return
+  crossings.value = await api.get<Crossings>(`/roads/${bench.road.value.id}/crossings`).catch(() => null)
+})
+const of = (side: string) => (side === 'left' ? 'left' : 'right')
+const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
 </script>
 
 <template>
-  <h2>{{ template?.name ?? 'Sections' }} <small>stage 4</small></h2>
-  <p v-if="!template" class="faded">The road has no template yet.</p>
-  <template v-else>
-    <p class="faded">Used by {{ users.join(', ') || 'no road' }}; they follow at once.</p>
-    <div class="sides" role="group" aria-label="Side">
-      <button v-for="s in (['both', 'left', 'right'] as const)" :key="s" class="btn" :class="{ on: side === s }" :data-test="`side-${s}`"
-          @click="side = s">{{ s === 'both' ? 'Both sides' : s === 'left' ? 'Left' : 'Right' }}</button>
+  <h2>{{ part?.label ?? shop.template.value?.name ?? 'Sections' }}
+    <small v-if="part && shop.own.value === null">library<template v-if="bench.canEdit.value && shop.template.value"> · <button class="link"
+        data-test="copy-to-change" @click="shop.copyToChange">copy to change</button></template></small>
+    <small v-else-if="part">own part</small><small v-else>stage 4</small></h2>
+  <template v-if="part">
+    <div class="tabs" role="tablist">
+      <button v-for="[k, name] in TABS" :key="k" role="tab" class="btn quiet" :class="{ on: tab === k }" :aria-selected="tab === k"
+          :data-test="`tab-${k}`" @click="tab = k">{{ name }}</button>
     </div>
-    <section v-for="part in parts" :key="part.id">
-      <hr />
-      <h3>{{ part.label }}</h3>
-      <template v-for="p in part.parameters" :key="p.name">
-        <div v-if="p.kind === 'choice'" class="choice">
-          <label :for="`${part.id}-${p.name}`">{{ p.label }}</label>
-          <select :id="`${part.id}-${p.name}`" class="field" :value="p.value" :disabled="!bench.canEdit.value"
-              @change="set(part, p, ($event.target as HTMLSelectElement).value)"><option v-for="c in p.choices"
-              :key="c">{{ c }}</option></select>
-        </div>
-        <NumberField
-          v-else :label="p.label" :model-value="p.value as number"
-          :kind="p.kind === 'percent' ? 'grade' : p.kind === 'one_in' ? 'one_in' : 'number'" :decimals="p.kind === 'height' ? 3 : 2"
-          :unit="UNIT[p.kind]"
-          :disabled="!bench.canEdit.value" :wrong="wrong[`${part.id}.${p.name}`]" :test="`${part.id}-${p.name}`"
-          @change="set(part, p, $event)"
-        />
-        <p v-if="other(part, p) !== null" class="faded small">left differs: {{ other(part, p) }}</p>
+    <PartValues v-if="tab === 'values'" />
+    <PartRules v-else-if="tab === 'rules' && shop.library.value" />
+    <PartAreas v-else-if="tab === 'areas'" />
+    <template v-else-if="tab === 'remarks'">
+      <template v-if="shop.own.value !== null && bench.canEdit.value">
+        <label>Name <input class="field" :value="part.label" data-test="part-label" @change="set({ label: ($event.target as HTMLInputElement).value })" /></label>
+        <label>Remark <textarea class="field" rows="3" :value="told?.remark" data-test="part-remark"
+            @change="set({ remark: ($event.target as HTMLTextAreaElement).value })" /></label>
+        <label>The next part begins at <select class="field" :value="told?.end" data-test="part-end"
+            @change="set({ end: ($event.target as HTMLSelectElement).value })"><option v-for="n in new Set(['start', ...(told?.nodes ?? []).map((x) => x.name)])"
+            :key="n" :value="n">{{ n }}</option></select></label>
       </template>
-    </section>
-    <p class="faded">Step along the road with <b>,</b> and <b>.</b> to see the template in cut and in fill.</p>
+      <p v-else>{{ told?.remark }}</p>
+    </template>
+    <p v-for="f in part.faults.filter((x) => x.where.node === undefined)" :key="f.sentence" class="card fault">{{ f.sentence }}</p>
+    <div v-for="p in passed" :key="p.node" class="value" data-test="passed-by"><span>{{ p.takes_last ? 'First' : 'Last' }} crossing would be</span>
+      <b>{{ sayLength(p.nearer, 2) }} {{ p.takes_last ? 'nearer' : 'farther' }}</b></div>
+  </template>
+  <template v-else>
+    <p v-if="!shop.subject.value" class="faded">The road has no template yet.</p>
+    <p v-else class="faded">Choose a part: in the row over the drawing, or in the drawing itself. Used by
+      {{ shop.users.value.join(', ') || 'no road' }}; they follow at once.</p>
+  </template>
+  <template v-if="seen">
+    <hr />
+    <button class="link" :aria-expanded="listed" data-test="list-crossings" @click="listed = !listed">Along {{ bench.road.value?.name }}: where first
+      and last crossing differ</button>
+    <template v-if="listed">
+      <p v-if="crossings && !crossings.rows.length" class="faded">Nowhere, at {{ crossings.sections }} sections.</p>
+      <table v-else-if="crossings" class="grid"><thead><tr><th>{{ bench.project.value?.settings.chainage_word }}</th><th>side</th><th class="num">moves by</th></tr></thead>
+        <tbody><tr v-for="(r, i) in crossings.rows" :key="i"><td><button class="link" @click="bench.setMark(r.station); shop.groundKind.value = 'road'">{{ bench.station(r.station) }}</button></td>
+          <td>{{ of(r.side) }}</td><td class="num">{{ sayLength(Math.abs(r.last - r.first), 2) }}</td></tr></tbody></table>
+    </template>
   </template>
 </template>
 
 <style scoped>
-.sides { display: flex; gap: 4px; margin: 8px 0; }
-.choice { display: grid; grid-template-columns: 1fr 112px 26px; column-gap: 8px; align-items: center; margin: 3px 0; }
-.choice label { color: var(--faded); }
-.small { font-size: 12px; text-align: right; margin: 0 !important; }
+.tabs { display: flex; gap: 2px; margin: 4px 0 8px; }
+label { display: block; color: var(--faded); margin: 4px 0; }
 </style>

@@ -4,7 +4,7 @@ import { ref, shallowRef, watch } from 'vue'
 import type { GroundPick } from '@/api/types'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
-export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall'
+export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall' | 'bench'
 export type Selection =
   | { kind: 'pi'; index: number; id: number | null }
   | { kind: 'pvi'; id: number }
@@ -18,7 +18,7 @@ export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
   { id: 'ground', name: 'Ground', views: ['plan'] },
   { id: 'line', name: 'Line', views: ['plan', 'table'] },
   { id: 'levels', name: 'Levels', views: ['plan', 'cross', 'long'] },
-  { id: 'sections', name: 'Sections', views: ['cross', 'long'] },
+  { id: 'sections', name: 'Sections', views: ['bench'] },
   { id: 'road', name: 'Road', views: ['plan', 'cross', 'model'] },
   { id: 'junctions', name: 'Junctions', views: ['plan', 'model'] },
   { id: 'earthwork', name: 'Earthwork', views: ['plan', 'cross', 'table'] },

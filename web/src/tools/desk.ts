@@ -25,7 +25,7 @@ export function makeDesk(bursts: ReturnType<typeof makeBursts>, endTrial: () => 
   /** The tool in hand, where its view is open and its stage is this one. */
   const inHand = computed(() => tools.find((t) => t.id === ui.tool && t.stage === ui.stage) ?? null)
   /** The tool in hand that works in a view; clicks there are its own. */
-  const inView = (view: 'plan' | 'long') => (inHand.value?.view === view ? inHand.value : null)
+  const inView = (view: AnyTool['view']) => (inHand.value?.view === view ? inHand.value : null)
 
   watch(inHand, (now, before) => before !== now && before?.cancel?.()) // another tool, another stage: what was being drawn goes
 

@@ -21,9 +21,15 @@ export interface LongPlace {
   z: number
 }
 
+/** A place on the part bench: offset + right, and level, m. */
+export interface BenchPlace {
+  o: number
+  z: number
+}
+
 export interface Tool<P> {
   id: string
-  view: 'plan' | 'long'
+  view: 'plan' | 'long' | 'bench'
   stage: StageId
   /** on its button; a tool without one is taken from elsewhere */
   name: string
