@@ -66,6 +66,7 @@ def set_rows(
     what: str = "",
 ) -> Act:
     """The rows of parts on both sides, from the centre outward: parts added, moved, swapped or taken out."""
+    stock = Stock.of(template.project_id)
     new: dict[str, Any] = {}
     for side, rows in (("left", left), ("right", right)):
         if len(rows) > MOST_PARTS:
@@ -75,12 +76,27 @@ def set_rows(
         for row in rows:
             pid = _free_id(str(row.get("id") or row["part"]), taken)
             taken.add(pid)
-            kept = {"id": pid, "part": row["part"], "values": dict(row.get("values") or {})}
+            part = stock.part(row["part"], template.name)
+            kept = {"id": pid, "part": row["part"], "values": _fitting(part, dict(row.get("values") or {}))}
             new[side].append(kept | ({"targets": row["targets"]} if row.get("targets") else {}))
     with act(template.project, user, f"{what or 'Change the parts'} of {template.name}") as doing:
         doing.change(template, revision=revision, **new)
         check_template(template)
     return doing
+
+
+def _fitting(part: Part, values: dict[str, Any]) -> dict[str, Any]:
+    """The values that a part swapped in can take: of the same name, of its kind, inside its limits."""
+    by = {p.name: p for p in part.parameters}
+    out = {}
+    for name, value in values.items():
+        p = by.get(name)
+        if p is None:
+            continue
+        fits = value in p.choices if p.choices else isinstance(value, str) == (p.kind == "structure")
+        if fits and (isinstance(value, str) or p.least <= value <= p.greatest):
+            out[name] = value
+    return out
 
 
 def _free_id(wanted: str, taken: set[str]) -> str:

@@ -56,6 +56,8 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   const crossfall = ref<'template' | 'mark' | 'left' | 'right'>('template')
   const answer = shallowRef<BenchAnswer | null>(null)
   const problem = ref('')
+  /** what lies on the bench in the answer that is shown */
+  const about = ref('')
   const compared = ref<number | null>(null)
   const other = shallowRef<BenchAnswer | null>(null)
   const library = shallowRef<Library | null>(null)
@@ -113,7 +115,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   // --- asking -------------------------------------------------------------------------------------------
   interface Asked {
     body: object
-    gesture: boolean
+    about: string
     turn: number
   }
   let turn = 0 // of the saved state: what was asked before an act is not shown after it
@@ -122,6 +124,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     (got, a) => {
       if (a.turn !== turn) return
       answer.value = got
+      about.value = a.about
       problem.value = ''
     },
     (error, a) => {
@@ -141,7 +144,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     gesture,
   })
   function ask(gesture: Gesture | null = null) {
-    if (subject.value) asked.ask({ body: body(gesture), gesture: gesture !== null, turn })
+    if (subject.value) asked.ask({ body: body(gesture), about: JSON.stringify(subject.value), turn })
   }
   /** own parts by revision: another one is another drawing */
   const partsSeen = computed(() => JSON.stringify([project.value?.parts, project.value?.structures]))
@@ -215,8 +218,8 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   }
   /** Save what a gesture came to. */
   async function keep(got: Pick<BenchAnswer, 'steps' | 'values'>) {
-    if (Object.keys(got.values).length) await setValues(got.values)
-    if (got.steps.length) await change(got.steps as Step[])
+    if (Object.keys(got.values).length) await setValues(got.values, { quiet: true })
+    if (got.steps.length) await change(got.steps as Step[], { quiet: true })
   }
   /** A gesture that is one click: tried, and saved as what it came to. */
   async function gesture(g: Gesture) {
@@ -255,9 +258,41 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     return done
   }
   return {
-    picked, subject, template, rows, chosen, inHand, users, groundKind, ground, level, crossfall, bend, lift, answer, problem, ask, part, own,
-    change, setValues, sideOfValues, keep, gesture, copyToChange, setRows, editSides, newPart, newTemplate, post, compared, other, library,
-    needLibrary, fromRoad,
-  } // prettier-ignore
+    picked,
+    subject,
+    template,
+    rows,
+    chosen,
+    inHand,
+    users,
+    groundKind,
+    ground,
+    level,
+    crossfall,
+    bend,
+    lift,
+    answer,
+    about,
+    problem,
+    ask,
+    part,
+    own,
+    change,
+    setValues,
+    sideOfValues,
+    keep,
+    gesture,
+    copyToChange,
+    setRows,
+    editSides,
+    newPart,
+    newTemplate,
+    post,
+    compared,
+    other,
+    library,
+    needLibrary,
+    fromRoad,
+  }
 }
 export type PartBench = ReturnType<typeof usePartBench>

@@ -24,10 +24,12 @@ watch(
   (kind) => kind === 'part' && (tab.value = 'rules'),
 )
 const told = computed(() => part.value?.data as { remark?: string; end?: string; nodes: { name: string }[] } | undefined)
-const passed = computed(() => shop.answer.value?.passed.filter((p) => p.side === shop.inHand.value?.side && p.node.startsWith(`${shop.inHand.value.id}.`)) ?? [])
+const passed = computed(() => shop.answer.value?.passed.filter((p) => p.side === shop.inHand.value?.side &&
+    p.node.startsWith(`${shop.inHand.value.id}.`)) ?? [])
 const crossings = shallowRef<Crossings | null>(null)
 const listed = ref(false)
-const seen = computed(() => (bench.road.value && shop.users.value.includes(bench.road.value.name) ? `${bench.road.value.id} ${bench.saved.value?.key}` : ''))
+const seen = computed(() => (bench.road.value && shop.users.value.includes(bench.road.value.name) ?
+    `${bench.road.value.id} ${bench.saved.value?.key}` : ''))
 watch(seen, () => (crossings.value = null))
 watch([seen, listed], async () => {
   if (!listed.value || crossings.value || !bench.road.value || !seen.value) return
@@ -52,17 +54,20 @@ const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
     <PartAreas v-else-if="tab === 'areas'" />
     <template v-else-if="tab === 'remarks'">
       <template v-if="shop.own.value !== null && bench.canEdit.value">
-        <label>Name <input class="field" :value="part.label" data-test="part-label" @change="set({ label: ($event.target as HTMLInputElement).value })" /></label>
+        <label>Name <input class="field" :value="part.label" data-test="part-label"
+            @change="set({ label: ($event.target as HTMLInputElement).value })" /></label>
         <label>Remark <textarea class="field" rows="3" :value="told?.remark" data-test="part-remark"
             @change="set({ remark: ($event.target as HTMLTextAreaElement).value })" /></label>
         <label>The next part begins at <select class="field" :value="told?.end" data-test="part-end"
-            @change="set({ end: ($event.target as HTMLSelectElement).value })"><option v-for="n in new Set(['start', ...(told?.nodes ?? []).map((x) => x.name)])"
+            @change="set({ end: ($event.target as HTMLSelectElement).value })"><option
+                v-for="n in new Set(['start', ...(told?.nodes ?? []).map((x) => x.name)])"
             :key="n" :value="n">{{ n }}</option></select></label>
       </template>
       <p v-else>{{ told?.remark }}</p>
     </template>
     <p v-for="f in part.faults.filter((x) => x.where.node === undefined)" :key="f.sentence" class="card fault">{{ f.sentence }}</p>
-    <div v-for="p in passed" :key="p.node" class="value" data-test="passed-by"><span>{{ p.takes_last ? 'First' : 'Last' }} crossing would be</span>
+    <div v-for="p in passed" :key="p.node" class="value" data-test="passed-by"><span>{{ p.takes_last ? 'First' : 'Last' }} crossing would
+        be</span>
       <b>{{ sayLength(p.nearer, 2) }} {{ p.takes_last ? 'nearer' : 'farther' }}</b></div>
   </template>
   <template v-else>
@@ -72,12 +77,15 @@ const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
   </template>
   <template v-if="seen">
     <hr />
-    <button class="link" :aria-expanded="listed" data-test="list-crossings" @click="listed = !listed">Along {{ bench.road.value?.name }}: where first
+    <button class="link" :aria-expanded="listed" data-test="list-crossings" @click="listed = !listed">Along {{ bench.road.value?.name }}:
+        where first
       and last crossing differ</button>
     <template v-if="listed">
       <p v-if="crossings && !crossings.rows.length" class="faded">Nowhere, at {{ crossings.sections }} sections.</p>
-      <table v-else-if="crossings" class="grid"><thead><tr><th>{{ bench.project.value?.settings.chainage_word }}</th><th>side</th><th class="num">moves by</th></tr></thead>
-        <tbody><tr v-for="(r, i) in crossings.rows" :key="i"><td><button class="link" @click="bench.setMark(r.station); shop.groundKind.value = 'road'">{{ bench.station(r.station) }}</button></td>
+      <table v-else-if="crossings" class="grid"><thead><tr><th>{{ bench.project.value?.settings.chainage_word }}</th><th>side</th><th
+          class="num">moves by</th></tr></thead>
+        <tbody><tr v-for="(r, i) in crossings.rows" :key="i"><td><button class="link"
+            @click="bench.setMark(r.station); shop.groundKind.value = 'road'">{{ bench.station(r.station) }}</button></td>
           <td>{{ of(r.side) }}</td><td class="num">{{ sayLength(Math.abs(r.last - r.first), 2) }}</td></tr></tbody></table>
     </template>
   </template>

@@ -43,7 +43,7 @@ function fit() {
   const [low, high] = [Math.min(...all), Math.max(...all)]
   const b = box.value
   const o = alone ? Math.max(...nodes.map((n) => n.offset), 2) / 2 : 0
-  const span = alone ? Math.max(...nodes.map((n) => n.offset), 4) * 1.3 : 2 * reach
+  const span = alone ? Math.max(...nodes.map((n) => n.offset), 4) * 1.4 : 2 * reach
   frame.value = { o, z: (low + high) / 2, per: Math.max(span / (b.x1 - b.x0), ((high - low) * 1.25 + 0.8) / (b.y1 - b.y0)) }
 }
 const fitKey = computed(() => `${JSON.stringify(shop.subject.value)}${shop.groundKind.value === 'bent' ? '' : shop.groundKind.value}`)
@@ -51,7 +51,8 @@ let fitted = ''
 watch(
   () => [answer.value, width.value, height.value] as const,
   () => {
-    if (drag.held.value || (fitted === fitKey.value && frame.value)) return
+    if (drag.held.value || shop.about.value !== JSON.stringify(shop.subject.value)) return
+    if (fitted === fitKey.value && frame.value) return
     fit()
     if (frame.value) fitted = fitKey.value
   },
@@ -121,13 +122,21 @@ const startPlace = computed<BenchPlace | null>(() => {
   }
   return { o: s.nodes[0]?.offset ?? 0, z: s.nodes[0]?.level ?? 0 }
 })
-const placeOf = (node: string): BenchPlace | null => (node === 'start' ? startPlace.value : (knobs.value.find((k) => k.node === node) ?? null))
+const placeOf = (node: string): BenchPlace | null => (node === 'start' ? startPlace.value : (knobs.value.find((k) => k.node === node) ??
+    null))
 function nearest(press: Press, within = 9): string | null {
   const v = view.value
   if (!v) return null
   const all = [...knobs.value.map((k) => ({ ...k })), ...(startPlace.value ? [{ node: 'start', ...startPlace.value }] : [])]
   const found = all.map((k) => ({ node: k.node, d: Math.hypot(v.x(k.o) - press.x, v.y(k.z) - press.y) })).sort((a, b) => a.d - b.d)[0]
   return found && found.d <= within ? found.node : null
+}
+function uprightTo(press: Press): string | null {
+  const v = view.value
+  if (!v) return null
+  const all = [...knobs.value.filter((k) => !k.guide), ...(startPlace.value ? [{ node: 'start', ...startPlace.value }] : [])]
+  const over = all.filter((k) => Math.abs(v.x(k.o) - press.x) <= 6)
+  return over.sort((a, b) => Math.abs(v.y(a.z) - press.y) - Math.abs(v.y(b.z) - press.y))[0]?.node ?? null
 }
 function groundLevel(o: number): number | null {
   const g = answer.value?.ground ?? []
@@ -142,7 +151,7 @@ function onGround(press: Press): boolean {
   const z = groundLevel(v.x.invert(press.x))
   return z !== null && Math.abs(v.y(z) - press.y) <= 7
 }
-const sheet = { bench: shop, nodeAt: (p: Press) => nearest(p), onGround, placeOf, since }
+const sheet = { bench: shop, nodeAt: (p: Press) => nearest(p), uprightTo, onGround, placeOf, since }
 const tools = benchTools(sheet)
 onScopeDispose(bench.desk.lay(tools))
 watch(
@@ -249,7 +258,8 @@ useEventListener(
 const groundShown = computed(() => {
   const v = view.value
   if (!v) return []
-  return (answer.value?.ground ?? []).map((p, i) => ({ o: p[0], z: p[1], i })).filter((p) => v.x(p.o) > v.box.x0 - 20 && v.x(p.o) < v.box.x1 + 20)
+  return (answer.value?.ground ?? []).map((p, i) => ({ o: p[0], z: p[1], i })).filter((p) => v.x(p.o) > v.box.x0 - 20 && v.x(p.o) <
+      v.box.x1 + 20)
 })
 const labels = computed(() => {
   const v = view.value,
@@ -273,7 +283,8 @@ const labels = computed(() => {
         y = [v.y(p.level), v.y(q.level)]
       const text = formatSlope(l.slope)
       if (!show.value.slopes || text === '–' || Math.hypot(x[0]! - x[1]!, y[0]! - y[1]!) < text.length * 6) continue
-      out.push({ key: `s${s.side}${p.name}${q.name}`, x: (x[0]! + x[1]!) / 2, y: (y[0]! + y[1]!) / 2, text, rank: 3, sides: ['above', 'below'] })
+      out.push({ key: `s${s.side}${p.name}${q.name}`, x: (x[0]! + x[1]!) / 2, y: (y[0]! + y[1]!) / 2, text, rank: 3, sides: ['above',
+          'below'] })
     }
   if (show.value.levels)
     for (const s of a.sides)
@@ -288,13 +299,17 @@ const labels = computed(() => {
 })
 const chosenNode = computed(() => (ui.selection?.kind === 'part' ? ui.selection.id : ''))
 const levelSaid = computed(() => answer.value?.level ?? 0)
+/** Ends of searches; one that lies beyond the drawing stands at its edge. */
 const limits = computed(() => {
+  const v = view.value
   const seen = new Set<string>()
-  return (answer.value?.sights ?? []).filter((s) => {
-    const mine = s.side === shop.inHand.value?.side && s.node.startsWith(`${shop.inHand.value.id}.`)
-    if (s.limit === null || !mine || seen.has(s.node)) return false
-    return seen.add(s.node)
-  })
+  return (answer.value?.sights ?? [])
+    .filter((s) => {
+      const mine = s.side === shop.inHand.value?.side && s.node.startsWith(`${shop.inHand.value.id}.`)
+      if (!v || s.limit === null || !mine || seen.has(s.node)) return false
+      return seen.add(s.node)
+    })
+    .map((s) => ({ ...s, x: Math.min(Math.max(v!.x(s.limit!), v!.box.x0 + 6), v!.box.x1 - 6) }))
 })
 const fromHinge = (limit: number) => sayLength(Math.abs(limit - (startPlace.value?.o ?? 0)), 1)
 const hint = computed(() => bench.desk.inView('bench')?.hint ?? '')
@@ -313,7 +328,8 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
           <option v-for="t in shop.answer.value?.thumbs ?? []" :key="t.name" :value="t.name">{{ t.name }}</option>
           <option value="bent" :disabled="shop.groundKind.value !== 'bent'">bent here</option>
         </select></label>
-      <span class="pick">at</span><span class="level"><NumberField label="Level of the centre" :model-value="levelSaid" unit="m" :decimals="3" compact test="bench-level"
+      <span class="pick">at</span><span class="level"><NumberField label="Level of the centre" :model-value="levelSaid" unit="m"
+          :decimals="3" compact test="bench-level"
           @change="$event !== null && shop.lift($event)" /></span>
       <label class="pick">falls
         <select v-model="shop.crossfall.value" class="field" data-test="bench-crossfall">
@@ -328,9 +344,10 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
           <label><input v-model="show.levels" type="checkbox" /> levels</label>
           <button class="link" @click="fit">fit all</button></div></details>
     </div>
-    <div ref="host" class="host" :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }" @wheel.prevent="zoom"
+    <div ref="host" class="host" :data-drawn="!!(answer && view)" :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }" @wheel.prevent="zoom"
         @pointerdown="down($event, null)" @pointermove="drag.move" @pointerup="drag.up">
-      <svg v-if="answer && view" class="svg" data-test="bench-canvas">
+      <svg v-if="answer && view" class="svg" data-test="bench-canvas"
+          :data-scale="[view.x(0), view.x(1) - view.x(0), view.y(0), view.y(0) - view.y(1)].join(' ')">
         <HatchDefs view="bench" />
         <defs><clipPath id="bench-plot"><rect :x="view.box.x0" :y="4" :width="view.box.x1 - view.box.x0"
             :height="view.box.y1 - 4" /></clipPath></defs>
@@ -356,22 +373,25 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
             <path v-if="!s.met" :d="path([s.start, s.end])" class="missed" :data-test="`missed-${s.node}`" />
           </template>
           <template v-for="p in answer.passed" :key="`${p.side}${p.node}`">
-            <circle :cx="view.x((p.takes_last ? p.first : p.last)[0])" :cy="view.y((p.takes_last ? p.first : p.last)[1])" r="4" class="passed" />
+            <circle :cx="view.x((p.takes_last ? p.first : p.last)[0])" :cy="view.y((p.takes_last ? p.first : p.last)[1])" r="4"
+                class="passed" />
           </template>
           <template v-if="chosenNode && placeOf(chosenNode)">
             <circle :cx="view.x(placeOf(chosenNode)!.o)" :cy="view.y(placeOf(chosenNode)!.z)" r="9" class="halo" />
           </template>
           <path v-if="drawn.length > 1" :d="path(drawn.map((p) => [p.o, p.z]))" class="drawn" />
         </g>
-        <text v-for="l in labels" :key="l.key" :x="l.at.x" :y="l.at.y + 4" class="label" :class="{ slope: l.key[0] === 's', pass: l.key[0] === 'p' }"
+        <text v-for="l in labels" :key="l.key" :x="l.at.x" :y="l.at.y + 4" class="label"
+            :class="{ slope: l.key[0] === 's', pass: l.key[0] === 'p' }"
             text-anchor="middle">{{ l.text }}</text>
-        <g v-for="l in limits" :key="l.node" class="limit">
-          <path :d="`M${view.x(l.limit!)} 14V${view.box.y1}`" />
-          <rect :x="view.x(l.limit!) - 6" y="6" width="12" height="14" rx="2" tabindex="0" role="button"
+        <g v-for="l in limits" :key="l.node" class="limit" :class="{ beyond: l.x !== view.x(l.limit!) }">
+          <path :d="`M${l.x} 14V${view.box.y1}`" />
+          <rect :x="l.x - 6" y="6" width="12" height="14" rx="2" tabindex="0" role="button"
               :aria-label="`Search of ${l.node} ends ${fromHinge(l.limit!)} from where the part begins`" :data-test="`limit-${l.node}`"
               @pointerdown.stop="mayEdit && down($event, limitGrip(l.node.split('.')[1]!))" @pointermove.stop="drag.move"
               @pointerup.stop="drag.up" @keydown="nudge($event, limitGrip(l.node.split('.')[1]!), { o: l.limit!, z: 0 }, ofGesture)" />
-          <text :x="view.x(l.limit!) - 10" y="17" text-anchor="end">{{ fromHinge(l.limit!) }} from the hinge</text>
+          <text :x="l.x + (l.x > 240 ? -10 : 10)" y="17" :text-anchor="l.x > 240 ? 'end' : 'start'">{{ fromHinge(l.limit!) }} from the
+            hinge</text>
         </g>
         <rect v-for="p in groundShown" :key="`g${p.i}`" :x="view.x(p.o) - 4.5" :y="view.y(p.z) - 4.5" width="9" height="9" class="vertex"
             :class="{ on: vertex === p.i }" :transform="`rotate(45 ${view.x(p.o)} ${view.y(p.z)})`" tabindex="0" role="button"
@@ -380,10 +400,12 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
             @focus="vertex = p.i" @keydown="nudge($event, vertexGrip(p.i), p, (line) => ({ o: line[p.i]![0], z: line[p.i]![1] }))" />
         <circle v-if="startPlace && shop.inHand.value" :cx="view.x(startPlace.o)" :cy="view.y(startPlace.z)" r="3.5" class="knob start" />
         <circle v-for="k in knobs" :key="k.node" :cx="view.x(k.o)" :cy="view.y(k.z)" r="4.5" class="knob"
-            :class="{ guide: k.guide, since: since === k.node && bench.desk.inView('bench')?.id === 'bench-node' }" tabindex="0" role="button"
+            :class="{ guide: k.guide, since: since === k.node && bench.desk.inView('bench')?.id === 'bench-node' }" tabindex="0"
+                role="button"
             :aria-label="`Node ${k.node}`" :data-test="`node-${k.node}`"
             @pointerdown.stop="down($event, mayEdit ? nodeGrip(k) : null)" @pointermove.stop="drag.move" @pointerup.stop="drag.up"
-            @focus="chosenNode !== k.node && !drag.held.value && choose(k.node)" @keydown="mayEdit && nudge($event, nodeGrip(k), k, ofGesture)" />
+            @focus="chosenNode !== k.node && !drag.held.value && choose(k.node)"
+                @keydown="mayEdit && nudge($event, nodeGrip(k), k, ofGesture)" />
       </svg>
       <div v-if="answer" class="areas" data-test="bench-areas">cut <b>{{ bareArea(answer.cut, 2) }}</b> {{ units.area }} &nbsp; fill
         <b>{{ bareArea(answer.fill, 2) }}</b> {{ units.area }}</div>
@@ -427,6 +449,7 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
 .vertex { fill: #fff; stroke: var(--earth); stroke-width: 1.5; cursor: move; }
 .vertex.on { fill: var(--earth); }
 .limit path { stroke: var(--ochre); stroke-dasharray: 2 4; stroke-width: 1.5; }
+.limit.beyond path { display: none; }
 .limit rect { fill: var(--ochre); cursor: ew-resize; }
 .limit text { fill: var(--ochre-text); font-weight: 600; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .label { fill: var(--ink); paint-order: stroke; stroke: #ffffffd0; stroke-width: 3px; pointer-events: none; }

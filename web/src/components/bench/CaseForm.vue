@@ -49,16 +49,21 @@ const values = computed(() => choices.value.find((p) => p.name === (form.paramet
     <label>case <input v-model="form.name" class="field" data-test="case-name" /></label>
     <label>holds where <select v-model="form.kind" class="field" data-test="case-kind"><option v-for="[k, text] in KINDS" :key="k"
         :value="k">{{ text }}</option></select></label>
-    <label v-if="needs.at">node <select v-model="form.at" class="field" data-test="case-at"><option v-for="n in names" :key="n">{{ n }}</option></select></label>
-    <label v-if="needs.from">from <select v-model="form.from" class="field"><option v-for="n in names" :key="n">{{ n }}</option></select></label>
-    <label v-if="form.kind === 'height'">of <select v-model="form.of" class="field"><option>fill</option><option>cut</option></select></label>
+    <label v-if="needs.at">node <select v-model="form.at" class="field" data-test="case-at"><option v-for="n in names"
+        :key="n">{{ n }}</option></select></label>
+    <label v-if="needs.from">from <select v-model="form.from" class="field"><option v-for="n in names"
+        :key="n">{{ n }}</option></select></label>
+    <label v-if="form.kind === 'height'">of <select v-model="form.of"
+        class="field"><option>fill</option><option>cut</option></select></label>
     <template v-if="needs.bounds">
       <label>at least <input v-model="form.least" class="field" /></label>
       <label>at most <input v-model="form.greatest" class="field" /></label>
     </template>
-    <label v-if="form.kind === 'crossfall'">way <select v-model="form.way" class="field"><option>outward</option><option>inward</option></select></label>
+    <label v-if="form.kind === 'crossfall'">way <select v-model="form.way"
+        class="field"><option>outward</option><option>inward</option></select></label>
     <template v-if="form.kind === 'choice'">
-      <label>choice <select v-model="form.parameter" class="field"><option v-for="p in choices" :key="p.name" :value="p.name">{{ p.label }}</option></select></label>
+      <label>choice <select v-model="form.parameter" class="field"><option v-for="p in choices" :key="p.name"
+          :value="p.name">{{ p.label }}</option></select></label>
       <label>says <select v-model="form.value" class="field"><option v-for="v in values" :key="v">{{ v }}</option></select></label>
     </template>
     <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>

@@ -16,17 +16,21 @@ const parts = computed(() =>
   (shop.library.value?.parts ?? []).filter((p) => `${p.label} ${p.remark}`.toLowerCase().includes(find.value.trim().toLowerCase())),
 )
 const side = computed(() => shop.inHand.value?.side ?? 'right')
-async function put(ref_: string | number) {
-  if (!shop.template.value) return void (await shop.newPart(typeof ref_ === 'string' ? '' : '', ref_))
+/** the part in hand gives way to the one that is clicked; values of the same name stay */
+const instead = ref(false)
+const inHand = computed(() => shop.template.value?.[side.value].find((p) => p.id === shop.chosen.value?.id) ?? null)
+async function put(ref_: string | number, label: string) {
+  if (!shop.template.value) return void (await shop.newPart(label, ref_))
   const stem = typeof ref_ === 'string' ? ref_ : 'part'
   const done = await shop.editSides(
     side.value,
     (rows) => {
       const at = rows.findIndex((r) => r.id === shop.chosen.value?.id)
       const row = { id: stem, part: ref_, values: {}, targets: {} }
+      if (instead.value && at >= 0) return rows.map((r, i) => (i === at ? { ...r, part: ref_ } : r))
       return at < 0 ? [...rows, row] : [...rows.slice(0, at + 1), row, ...rows.slice(at + 1)]
     },
-    'Add a part',
+    instead.value ? 'Swap a part' : 'Add a part',
   )
   if (done) emit('close')
 }
@@ -55,8 +59,11 @@ async function bringIn(event: Event) {
         <input v-model="name" class="field name" placeholder="Name of a new part" aria-label="Name of a new part" data-test="new-part-name"
             @keydown.enter="make" />
         <button class="btn" :disabled="!name.trim()" data-test="new-part" @click="make">New part</button>
-        <label class="btn">Bring in…<input type="file" accept=".json" class="visually-hidden" data-test="parts-file" @change="bringIn" /></label>
+        <label class="btn">Bring in…<input type="file" accept=".json" class="visually-hidden" data-test="parts-file" @change="bringIn"
+            /></label>
       </template>
+      <label v-if="inHand && bench.canEdit.value" class="instead"><input v-model="instead" type="checkbox" data-test="instead" /> in
+        place of {{ inHand.label }}</label>
       <button class="btn quiet close" data-test="library-close" @click="emit('close')">Back to the drawing</button>
     </div>
     <template v-if="bench.project.value?.parts.length">
@@ -68,7 +75,7 @@ async function bringIn(event: Event) {
           <div class="acts">
             <button class="link" :data-test="`open-part-${p.id}`" @click="lay(p.id)">open</button>
             <button v-if="bench.canEdit.value && shop.template.value" class="link" :data-test="`put-part-${p.id}`"
-                @click="put(p.id)">put into {{ shop.template.value.name }}, {{ side }}</button>
+                @click="put(p.id, p.label)">put into {{ shop.template.value.name }}, {{ side }}</button>
             <a class="link" :href="`/api/projects/${bench.projectId}/parts.json?part=${p.id}`" download>give out</a>
             <button v-if="bench.canEdit.value && !p.templates.length" class="link" :data-test="`drop-part-${p.id}`"
                 @click="dropPart(p.id)">delete</button>
@@ -79,7 +86,8 @@ async function bringIn(event: Event) {
     <h3>Library</h3>
     <div class="grid">
       <button v-for="p in parts" :key="p.name" class="part" :disabled="!bench.canEdit.value" :data-test="`library-${p.name}`"
-          :title="shop.template.value ? `Put into ${shop.template.value.name}, ${side}` : 'Copy to a part of the project'" @click="put(p.name)">
+          :title="shop.template.value ? `Put into ${shop.template.value.name}, ${side}` : 'Copy to a part of the project'"
+              @click="put(p.name, p.label)">
         <SmallDrawing :lines="p.picture.lines" :areas="p.picture.areas" :width="150" :height="64" />
         <b>{{ p.label }}</b>
         <p>{{ p.remark }}</p>
@@ -95,6 +103,7 @@ async function bringIn(event: Event) {
 .find { width: 150px; }
 .name { width: 170px; }
 .close { margin-left: auto; }
+.instead { display: flex; gap: 4px; align-items: center; font-size: 12px; }
 h3 { margin: 10px 0 6px; }
 .grid { display: grid; grid-template-columns: repeat(auto-fill, minmax(164px, 1fr)); gap: 8px; }
 .part {

@@ -18,17 +18,21 @@ const loop = ref<string[]>([])
 <template>
   <div v-for="(a, i) in data.areas" :key="i" class="area">
     <span class="swatch" :style="{ background: colour(a.material) }" />
-    <input class="field" list="materials" :value="a.material" :disabled="!may" :aria-label="`Material of ${a.name}`" :data-test="`area-${i}`"
+    <input class="field" list="materials" :value="a.material" :disabled="!may" :aria-label="`Material of ${a.name}`"
+        :data-test="`area-${i}`"
         @change="shop.change([{ do: 'set area', area: i, material: ($event.target as HTMLInputElement).value }])" />
     <span class="loop">{{ a.nodes.join(' – ') }}</span>
-    <button v-if="may" class="link" :aria-label="`Delete area ${a.name}`" @click="shop.change([{ do: 'remove area', area: i }])">delete</button>
+    <button v-if="may" class="link" :aria-label="`Delete area ${a.name}`"
+        @click="shop.change([{ do: 'remove area', area: i }])">delete</button>
   </div>
   <p v-if="!data.areas.length" class="faded">No areas yet. Take 'Area' over the drawing and click into a loop of nodes.</p>
   <p v-if="may" class="joiner"><label>or by its nodes <select class="field" :value="''" data-test="area-node"
       @change="loop = [...loop, ($event.target as HTMLSelectElement).value]; ($event.target as HTMLSelectElement).value = ''"><option
-      value="">a node…</option><option v-for="n in names.filter((x) => !loop.includes(x))" :key="n" :value="n">{{ n }}</option></select></label>
+      value="">a node…</option><option v-for="n in names.filter((x) => !loop.includes(x))" :key="n"
+          :value="n">{{ n }}</option></select></label>
     <template v-if="loop.length">{{ loop.join(' – ') }}
-      <button class="link" :disabled="loop.length < 3" data-test="area-close" @click="shop.change([{ do: 'add area', nodes: loop }]); loop = []">close</button>
+      <button class="link" :disabled="loop.length < 3" data-test="area-close"
+          @click="shop.change([{ do: 'add area', nodes: loop }]); loop = []">close</button>
       <button class="link" @click="loop = []">forget</button></template></p>
   <datalist id="materials"><option v-for="m in materials" :key="m" :value="m" /></datalist>
   <hr />

@@ -26,7 +26,8 @@ async function saveAs() {
   if (name.value.trim()) await shop.newTemplate(name.value.trim(), shop.template.value?.id)
   name.value = ''
 }
-const useHere = () => bench.road.value && shop.template.value && bench.change('road', bench.road.value.id, { template_id: shop.template.value.id })
+const useHere = () => bench.road.value && shop.template.value && bench.change('road', bench.road.value.id, { template_id:
+    shop.template.value.id })
 const drop = () => shop.template.value && bench.remove('template', shop.template.value.id)
 
 // --- the row ---
@@ -84,6 +85,14 @@ function key(event: KeyboardEvent, t: Tile) {
     void takeOut(t)
   }
 }
+/** The part on the other side too, at the same place, with the same values. */
+function mirror(t: Tile) {
+  const other = t.side === 'left' ? 'right' : 'left'
+  const own = shop.rows.value[t.side]
+  const at = own.findIndex((r) => r.id === t.id)
+  const rest = shop.rows.value[other].filter((r) => r.id !== t.id)
+  return shop.setRows({ [other]: [...rest.slice(0, at), own[at]!, ...rest.slice(at)] }, 'Mirror a part')
+}
 const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) => r.id !== t.id), 'Take out a part')
 </script>
 
@@ -108,7 +117,8 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
           data-test="save-as-name" autofocus @keydown.enter="saveAs" @keydown.esc.stop="naming = false" />
       <button v-if="shop.template.value && bench.road.value && bench.road.value.template_id !== shop.template.value.id" class="btn"
           data-test="use-template" @click="useHere">Use for {{ bench.road.value.name }}</button>
-      <button v-if="shop.template.value && !shop.users.value.length" class="btn quiet" data-test="drop-template" @click="drop">Delete</button>
+      <button v-if="shop.template.value && !shop.users.value.length" class="btn quiet" data-test="drop-template"
+          @click="drop">Delete</button>
     </template>
     <a v-if="shop.template.value" class="link out" download
         :href="`/api/projects/${bench.projectId}/parts.json?template=${shop.template.value.id}`">Give out</a>
@@ -122,6 +132,8 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
           <SmallDrawing :lines="t.lines" :areas="t.areas" :width="76" :height="26" />
           {{ t.label }}
         </button>
+        <button v-if="on(t) && bench.canEdit.value" class="x mirror" :aria-label="`Copy ${t.label} to the other side`"
+            title="Copy to the other side" :data-test="`mirror-${t.side}-${t.id}`" @click="mirror(t)">⇄</button>
         <button v-if="on(t) && bench.canEdit.value" class="x" :aria-label="`Take ${t.label} out`" :data-test="`take-out-${side}-${t.id}`"
             @click="takeOut(t)">×</button>
       </div>
@@ -144,6 +156,7 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
 }
 .tile.on .face { font-weight: 600; }
 .x { position: absolute; top: 0; right: 2px; border: 0; background: none; cursor: pointer; color: var(--faded); padding: 0 3px; }
+.x.mirror { right: auto; left: 2px; }
 .plus { border-style: dashed; width: 36px; cursor: pointer; font-size: 16px; color: var(--faded); }
 .centre { border-left: 1px dashed var(--ochre); margin: 0 3px; }
 .users { margin-left: auto; font-size: 12px; color: var(--faded); text-align: right; align-self: center; }

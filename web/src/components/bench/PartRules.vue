@@ -77,7 +77,8 @@ const toggle = (i: number, n: PartNode, name: string) =>
           @change="setNode(i, { name: ($event.target as HTMLInputElement).value }); renaming = null" @blur="renaming = null" />
       <span v-if="n.guide" class="tag">not built</span><span v-if="n.role" class="tag">{{ n.role }}</span>
       <span v-for="c in inCases(n)" :key="c" class="tag case-tag" :class="{ here: c === reason?.case }">{{ c }}</span>:
-      <template v-if="rule(n)"><template v-for="(t, k) in sentenceOf(rule(n)!, n.rule)" :key="k"><span v-if="'text' in t">{{ t.text }}</span><SlotField
+      <template v-if="rule(n)"><template v-for="(t, k) in sentenceOf(rule(n)!, n.rule)" :key="'slot' in t ? t.slot.name : k"><span
+          v-if="'text' in t">{{ t.text }}</span><SlotField
           v-else :slot-told="t.slot" :value="n.rule[t.slot.name]" :part="data" :disabled="!may" :test="`slot-${n.name}-${t.slot.name}`"
           @set="setSlot(i, t.slot.name, $event)" @promote="promote(i, t.slot.name, $event)" /></template></template>
       <p v-if="wrong?.node === i" class="wrong" role="alert">{{ wrong.sentence }}</p>
@@ -98,11 +99,14 @@ const toggle = (i: number, n: PartNode, name: string) =>
               v-for="r in rules.values()" :key="r.kind" :value="r.kind">{{ r.about }}</option></select></label>
           <label>role <input class="field" list="line-roles" :value="n.role ?? ''" data-test="node-role"
               @change="setNode(i, { role: ($event.target as HTMLInputElement).value })" /></label>
-          <label>remark <input class="field" :value="n.remark ?? ''" @change="setNode(i, { remark: ($event.target as HTMLInputElement).value })" /></label>
+          <label>remark <input class="field" :value="n.remark ?? ''"
+              @change="setNode(i, { remark: ($event.target as HTMLInputElement).value })" /></label>
           <label><input type="checkbox" :checked="n.guide" data-test="node-guide"
               @change="setNode(i, { guide: ($event.target as HTMLInputElement).checked })" /> guide only, not built</label>
-          <p v-if="data.cases.length">only in <button v-for="c in data.cases" :key="c.name" class="case" :class="{ on: inCases(n).includes(c.name) }"
-              :aria-pressed="inCases(n).includes(c.name)" :data-test="`node-case-${c.name}`" @click="toggle(i, n, c.name)">{{ c.name }}</button></p>
+          <p v-if="data.cases.length">only in <button v-for="c in data.cases" :key="c.name" class="case"
+              :class="{ on: inCases(n).includes(c.name) }"
+              :aria-pressed="inCases(n).includes(c.name)" :data-test="`node-case-${c.name}`"
+                  @click="toggle(i, n, c.name)">{{ c.name }}</button></p>
           <p v-if="data.cases.length > 1">otherwise in <button v-for="c in data.cases" :key="c.name" class="link"
               @click="step(i, { do: 'place in cases', node: i, cases: [c.name] })">{{ c.name }} </button></p>
         </div>
@@ -118,17 +122,21 @@ const toggle = (i: number, n: PartNode, name: string) =>
     <template v-if="may">
       <label v-for="role in ['finished', 'formation']" :key="role"><input type="checkbox" :checked="r.roles.includes(role)"
           :data-test="`run-${i}-${role}`"
-          @change="step(-1, { do: 'set run', run: i, roles: r.roles.includes(role) ? r.roles.filter((x) => x !== role) : [...r.roles, role] })" />
+          @change="step(-1, { do: 'set run', run: i, roles: r.roles.includes(role) ? r.roles.filter((x) => x !== role) : [...r.roles,
+              role] })" />
         {{ role }}</label>
-      <button class="link" :aria-label="`Delete the run ${r.nodes.join(', ')}`" @click="step(-1, { do: 'remove run', run: i })">delete</button>
+      <button class="link" :aria-label="`Delete the run ${r.nodes.join(', ')}`"
+          @click="step(-1, { do: 'remove run', run: i })">delete</button>
     </template>
     <span v-else class="faded">{{ r.roles.join(', ') }}</span>
   </div>
   <p v-if="may" class="joiner"><label>join <select class="field" data-test="join-node" :value="''"
       @change="joined = [...joined, ($event.target as HTMLSelectElement).value]; ($event.target as HTMLSelectElement).value = ''"><option
-      value="">a node…</option><option v-for="p in places.filter((x) => !joined.includes(x))" :key="p" :value="p">{{ p }}</option></select></label>
+      value="">a node…</option><option v-for="p in places.filter((x) => !joined.includes(x))" :key="p"
+          :value="p">{{ p }}</option></select></label>
     <template v-if="joined.length">{{ joined.join(' – ') }}
-      <button class="link" data-test="join-done" :disabled="joined.length < 2" @click="step(-1, { do: 'join', nodes: joined, roles: [] }); joined = []">join</button>
+      <button class="link" data-test="join-done" :disabled="joined.length < 2"
+          @click="step(-1, { do: 'join', nodes: joined, roles: [] }); joined = []">join</button>
       <button class="link" @click="joined = []">forget</button></template></p>
   <datalist id="line-roles"><option v-for="r in bench.project.value?.roles ?? []" :key="r.name" :value="r.name" /></datalist>
 </template>

@@ -31,7 +31,8 @@ const structures = computed<[string, string][]>(() => [
   ['', 'Rural pavement (usual)'],
   ...(bench.project.value?.structures ?? []).map((s): [string, string] => [`${s.id}`, s.name]),
 ])
-const toM = (p: PartParameter, v: number | string) => (typeof v === 'number' && ['length', 'height'].includes(p.kind) ? v * units.value.metre : v)
+const toM = (p: PartParameter, v: number | string) => (typeof v === 'number' && ['length', 'height'].includes(p.kind) ? v *
+    units.value.metre : v)
 const rows = computed<Row[]>(() => {
   const listed = placed.value
     ? placed.value.parameters.map((p) => ({ ...p, choices: p.choices.map((c): [string, string] => [c, c]) }))

@@ -12,6 +12,7 @@ const asks = ref<string[]>([])
 const naming = ref(false)
 const name = ref('')
 const box = useTemplateRef<HTMLElement>('box')
+const face = useTemplateRef<HTMLElement>('face')
 const isFormula = computed(() => ['length', 'slope', 'share', 'angle'].includes(props.slotTold.takes))
 const said = computed(() => slotSaid(props.slotTold, props.value))
 const choices = computed<[string, string][]>(() => {
@@ -56,9 +57,12 @@ function choose(value: string) {
   shut()
   if (value !== props.value) emit('set', value)
 }
+/** Closed, and the keyboard stands on the slot again where it stood in its field. */
 function shut() {
+  const inside = box.value?.contains(document.activeElement)
   open.value = naming.value = false
   asks.value = []
+  if (inside) void nextTick(() => face.value?.focus())
 }
 async function startNaming() {
   naming.value = true
@@ -77,7 +81,7 @@ const left = (event: FocusEvent) => {
 </script>
 
 <template>
-  <button v-if="!open" type="button" class="slot" :class="{ text: disabled }" :disabled="disabled" :data-test="test"
+  <button v-if="!open" ref="face" type="button" class="slot" :class="{ text: disabled }" :disabled="disabled" :data-test="test"
       :aria-label="`${slotTold.name.replace(/_/g, ' ')}: ${said}`" @click.stop="edit">{{ said || '…' }}</button>
   <span v-else ref="box" class="edit" @click.stop @keydown.esc.stop="shut">
     <template v-if="isFormula && !naming">

@@ -21,7 +21,9 @@ const view = computed(() => {
   const [o0, o1, z0, z1] = [Math.min(...o), Math.max(...o), Math.min(...z), Math.max(...z)]
   const per = Math.max((o1 - o0) / (props.width - 10), (z1 - z0) / (props.height - 10), 0.004)
   const [mo, mz] = [(o0 + o1) / 2, (z0 + z1) / 2]
-  return (p: readonly number[]) => `${(props.width / 2 + (p[0]! - mo) / per).toFixed(1)} ${(props.height / 2 - (p[1]! - mz) / per).toFixed(1)}`
+  const x = (o: number) => (props.width / 2 + (o - mo) / per).toFixed(1)
+  const y = (z: number) => (props.height / 2 - (z - mz) / per).toFixed(1)
+  return (p: readonly number[]) => `${x(p[0]!)} ${y(p[1]!)}`
 })
 const path = (line: readonly (readonly number[])[]) => (line.length > 1 ? `M${line.map(view.value!).join('L')}` : '')
 </script>

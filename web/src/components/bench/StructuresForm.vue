@@ -28,13 +28,15 @@ const set = (s: StructureTold, i: number, fields: object) =>
 <template>
   <h3>Pavement structures</h3>
   <div v-for="s in bench.project.value?.structures ?? []" :key="s.id" class="structure">
-    <button class="link" :aria-expanded="open === s.id" :data-test="`structure-${s.id}`" @click="open = open === s.id ? null : s.id"><b>{{ s.name }}</b></button>
+    <button class="link" :aria-expanded="open === s.id" :data-test="`structure-${s.id}`"
+        @click="open = open === s.id ? null : s.id"><b>{{ s.name }}</b></button>
     <p v-for="t in s.told" :key="t" class="card doubt">{{ t }}</p>
     <template v-if="open === s.id">
       <label class="name">name <input class="field" :value="s.name" :disabled="!bench.canEdit.value"
           @change="bench.change('structure', s.id, { name: ($event.target as HTMLInputElement).value })" /></label>
       <div v-for="(l, i) in s.layers" :key="i" class="layer">
-        <input class="field" list="materials" :value="l.material" :disabled="!bench.canEdit.value" :aria-label="`Material of layer ${i + 1}`"
+        <input class="field" list="materials" :value="l.material" :disabled="!bench.canEdit.value"
+            :aria-label="`Material of layer ${i + 1}`"
             @change="set(s, i, { material: ($event.target as HTMLInputElement).value })" />
         <NumberField label="thickness" :model-value="l.thickness" unit="m" :disabled="!bench.canEdit.value" :test="`layer-${i}-thickness`"
             @change="$event !== null && set(s, i, { thickness: $event })" />

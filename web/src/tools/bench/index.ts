@@ -9,20 +9,24 @@ export interface BenchSheet {
   nodeAt: (press: Press) => string | null
   /** whether a press lies on the ground line */
   onGround: (press: Press) => boolean
+  /** the node right over or under a press, the nearest one */
+  uprightTo: (press: Press) => string | null
   placeOf: (node: string) => BenchPlace | null
   since: { value: string }
 }
 
 /** Nodes one after another; each from the one before, or from the one that was clicked. */
-function addNode({ bench, nodeAt, onGround, placeOf, since }: BenchSheet): Tool<BenchPlace> {
+function addNode({ bench, nodeAt, uprightTo, onGround, placeOf, since }: BenchSheet): Tool<BenchPlace> {
   return {
     id: 'bench-node', view: 'bench', stage: 'sections', name: 'Add node',
-    hint: 'Click where the node should be; click a node first to start from it.',
+    hint: 'Click where the node should be, right under or over a node or on; click a node to go on from it.',
     ready: () => bench.own.value !== null,
     click: async (at, press) => {
       const there = nodeAt(press)
       if (there) return void (since.value = there)
-      const got = await bench.gesture({ do: 'put', since: since.value, to: [at.o, at.z], on_ground: onGround(press) })
+      const from = uprightTo(press) ?? since.value
+      const o = from === since.value ? at.o : placeOf(from)!.o
+      const got = await bench.gesture({ do: 'put', since: from, to: [o, at.z], on_ground: onGround(press) })
       const added = got?.part?.data.nodes as { name: string }[] | undefined
       if (got && added?.length) since.value = added.at(-1)!.name
     },
