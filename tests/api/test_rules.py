@@ -10,7 +10,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 from ninja.operation import PathView
 
 from ivoryridge.api.rules import MemberRule, SignedIn
-from ivoryridge.design.models import Issue, Membership, Road, SheetSet, Surface, SurveySet, Template
+from ivoryridge.design.models import Issue, Membership, Part, Road, SheetSet, Structure, Surface, SurveySet, Template
 
 PUBLIC = {("GET", "api/session"), ("POST", "api/session")}
 
@@ -46,10 +46,20 @@ def test_every_address_has_a_rule() -> None:
         assert rules and all(isinstance(r, SignedIn) for r in rules), f"{method} {route} has no rule"
         if any(
             name in route
-            for name in ("project_id", "road_id", "surface_id", "template_id", "sheet_set_id", "survey_set_id", "issue_id")
+            for name in (
+                "project_id",
+                "road_id",
+                "surface_id",
+                "template_id",
+                "part_id",
+                "structure_id",
+                "sheet_set_id",
+                "survey_set_id",
+                "issue_id",
+            )
         ):
             assert all(isinstance(r, MemberRule) for r in rules), f"{method} {route} names a project but asks for no member"
-            if method != "GET" and not route.endswith("/trial"):
+            if method != "GET" and not route.endswith(("/trial", "/bench")):  # trials keep nothing
                 assert all(r.role in ("editor", "owner") for r in rules), (
                     f"{method} {route} changes things with role {rules[0].role}"
                 )
@@ -59,7 +69,8 @@ def test_every_address_has_a_rule() -> None:
 def address(project: Any, road: Road, people: Any) -> Any:
     ids = {
         "project_id": project.pk, "road_id": road.pk, "surface_id": Surface.present.get(project=project).pk,
-        "template_id": road.template_id,
+        "template_id": road.template_id, "part_id": Part.objects.create(project=project, data={}).pk,
+        "structure_id": Structure.objects.create(project=project, name="S").pk,
         "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "username": "ben", "kind": "plan", "job_id": 1,
         "document_id": 1,
         "survey_set_id": SurveySet.present.filter(project=project)[0].pk, "index": 0, "file_id": 1, "end": "start", "candidate": "1",

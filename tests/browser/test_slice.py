@@ -77,6 +77,7 @@ def test_from_an_empty_project_to_a_sheet(people: Any, open_as: Any, tmp_path: P
     cut = number(page.locator("[data-test=total-cut]").inner_text())
     assert cut > 100
     page.click("[data-test=stage-sections]")
+    page.click("[data-test=part-right-carriageway]")
     page.fill("[data-test=carriageway-lane_width]", "5")
     page.press("[data-test=carriageway-lane_width]", "Enter")
     page.click("[data-test=stage-earthwork]")

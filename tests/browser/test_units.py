@@ -61,6 +61,7 @@ def test_the_demo_works_through_all_stages_in_feet(in_feet: Page, demo: Any) -> 
     expect(page.locator("[data-test=total-cut]")).to_have_text(re.compile("yd³$"))
 
     stage(page, "sections")
+    page.click("[data-test=part-right-carriageway]")
     width = page.get_by_label("Lane width")
     expect(width).to_have_value("11.98")  # 3.65 m
     width.fill("12")

@@ -7,7 +7,7 @@
     product = signed { ("*" | "/" | ":" | "in") signed }          1 in 4 and 1:4 are 1/4
     signed  = { "-" | "+" } ended
     ended   = atom [ "%" | "°" | "deg" | "m" | "cm" | "mm" | "ft" ]   30° is the slope of that angle
-    atom    = number | name | ("least" | "greatest" | "abs") "(" choice { "," choice } ")" | "(" choice ")"
+    atom    = number | name | ("least" | "greatest" | "abs" | "root") "(" choice { "," choice } ")" | "(" choice ")"
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ from ..units import FOOT
 
 __all__ = ["RESERVED", "Formula", "evaluate_formula", "in_other_length", "names_in", "read_formula"]
 
-RESERVED = ("least", "greatest", "abs", "if", "then", "else", "in", "deg")  # no parameter may be called so
+RESERVED = ("least", "greatest", "abs", "root", "if", "then", "else", "in", "deg")  # no parameter may be called so
 LONGEST = 200  # characters; a quantity is a short thing
 DEEPEST = 20  # brackets and choices within one another
 
@@ -35,6 +35,7 @@ _TIMES = {"*": "*", "/": "/", ":": "/", "in": "/"}
 _COMPARE: dict[str, Callable[[Any, Any], Any]] = {
     "<": np.less, "<=": np.less_equal, ">": np.greater, ">=": np.greater_equal, "=": np.equal,
 }  # fmt: skip
+_OF_ONE: dict[str, Callable[[Any], Any]] = {"abs": np.abs, "root": np.sqrt}  # root: the square root, NaN below nothing
 _JOIN: dict[str, Callable[[Any, Any], Any]] = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": np.divide}
 
 
@@ -160,7 +161,7 @@ class _Reader:
         self.i += 1
         if token[0].isdigit() or token[0] == ".":
             return Formula("number", (float(token),))
-        if token in ("least", "greatest", "abs"):
+        if token in ("least", "greatest", *_OF_ONE):
             return self.function(token)
         if token in RESERVED or not (token[0].isalpha() or token[0] == "_"):
             raise self.wrong(f"'{token}' does not belong here", at)
@@ -174,8 +175,8 @@ class _Reader:
             args.append(self.choice())
         self.expect(")", f"the values of {name}")
         self.depth -= 1
-        if (len(args) == 1) != (name == "abs"):
-            raise self.wrong(f"{name} takes {'one value' if name == 'abs' else 'two values or more'}")
+        if (len(args) == 1) != (name in _OF_ONE):
+            raise self.wrong(f"{name} takes {'one value' if name in _OF_ONE else 'two values or more'}")
         return Formula(name, tuple(args))
 
 
@@ -209,8 +210,8 @@ def evaluate_formula(formula: str | float, values: Mapping[str, Any], *, part: s
             case "deg":
                 inner = walk(f.args[0])
                 return inner if angle else np.tan(np.radians(inner))
-            case "abs":
-                return np.abs(walk(f.args[0]))
+            case "abs" | "root":
+                return _OF_ONE[f.kind](walk(f.args[0]))
             case "least":
                 return np.minimum.reduce(np.broadcast_arrays(*map(walk, f.args)))
             case "greatest":
@@ -263,7 +264,7 @@ def _is_length(f: Formula, lengths: set[str]) -> bool:
         return f.args[0] in lengths
     if f.kind == "number":
         return len(f.args) == 2
-    if f.kind in ("%", "deg"):
+    if f.kind in ("%", "deg", "root"):
         return False
     if f.kind == "/":
         return _is_length(f.args[0], lengths) and not _is_length(f.args[1], lengths)
@@ -283,6 +284,8 @@ def _scaled(f: Formula, k: float, lengths: set[str], wanted: bool) -> Formula:
                               *(_scaled(x, k, lengths, wanted) for x in (yes, no))))  # fmt: skip
     if f.kind in ("%", "deg"):
         return f
+    if f.kind == "root":  # of a number: the root of an area would be a length, which nothing here gives
+        return Formula("root", (_scaled(f.args[0], k, lengths, False),))
     if f.kind in ("*", "/"):
         a, b = f.args
         if f.kind == "/":
@@ -313,7 +316,7 @@ def _written(f: Formula) -> str:
             compare, *rest = f.args
             a, b, yes, no = (_written(x) for x in rest)
             return f"if {a} {compare} {b} then {yes} else {no}"
-        case "least" | "greatest" | "abs":
+        case "least" | "greatest" | "abs" | "root":
             return f"{f.kind}({', '.join(_written(a) for a in f.args)})"
     a, b = f.args
     left, right = _written(a), _written(b)

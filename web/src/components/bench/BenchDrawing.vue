@@ -46,13 +46,23 @@ function fit() {
   const span = alone ? Math.max(...nodes.map((n) => n.offset), 4) * 1.4 : 2 * reach
   frame.value = { o, z: (low + high) / 2, per: Math.max(span / (b.x1 - b.x0), ((high - low) * 1.25 + 0.8) / (b.y1 - b.y0)) }
 }
-const fitKey = computed(() => `${JSON.stringify(shop.subject.value)}${shop.groundKind.value === 'bent' ? '' : shop.groundKind.value}`)
+const fitKey = computed(() => {
+  const kind = shop.groundKind.value
+  return JSON.stringify([shop.subject.value, kind === 'bent' ? '' : kind, kind === 'road' && shop.fromRoad.value !== null])
+})
 let fitted = ''
+let stood = 0 // the centre's level in the answer before
 watch(
   () => [answer.value, width.value, height.value] as const,
   () => {
     if (drag.held.value || shop.about.value !== JSON.stringify(shop.subject.value)) return
-    if (fitted === fitKey.value && frame.value) return
+    const risen = (answer.value?.level ?? stood) - stood
+    stood += risen
+    if (fitted === fitKey.value && frame.value) {
+      // another place of the road: the drawing goes with its centre; over ground that was bent, the template moves
+      if (risen && shop.groundKind.value !== 'bent') frame.value = { ...frame.value, z: frame.value.z + risen }
+      return
+    }
     fit()
     if (frame.value) fitted = fitKey.value
   },
@@ -122,8 +132,8 @@ const startPlace = computed<BenchPlace | null>(() => {
   }
   return { o: s.nodes[0]?.offset ?? 0, z: s.nodes[0]?.level ?? 0 }
 })
-const placeOf = (node: string): BenchPlace | null => (node === 'start' ? startPlace.value : (knobs.value.find((k) => k.node === node) ??
-    null))
+const placeOf = (node: string): BenchPlace | null =>
+  node === 'start' ? startPlace.value : (knobs.value.find((k) => k.node === node) ?? null)
 function nearest(press: Press, within = 9): string | null {
   const v = view.value
   if (!v) return null
@@ -344,7 +354,8 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
           <label><input v-model="show.levels" type="checkbox" /> levels</label>
           <button class="link" @click="fit">fit all</button></div></details>
     </div>
-    <div ref="host" class="host" :data-drawn="!!(answer && view)" :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }" @wheel.prevent="zoom"
+    <div ref="host" class="host" :data-drawn="!!(answer && view)" @wheel.prevent="zoom"
+        :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }"
         @pointerdown="down($event, null)" @pointermove="drag.move" @pointerup="drag.up">
       <svg v-if="answer && view" class="svg" data-test="bench-canvas"
           :data-scale="[view.x(0), view.x(1) - view.x(0), view.y(0), view.y(0) - view.y(1)].join(' ')">
