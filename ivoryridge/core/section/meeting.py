@@ -20,7 +20,7 @@ def _meet(u0, z0, slope, limit, last, side, gu, gz):
     n = len(u0)
     out_u, out_z = np.full(n, np.nan), np.full(n, np.nan)
     for i in range(n):
-        if not (np.isfinite(u0[i]) and np.isfinite(z0[i]) and np.isfinite(slope[i])):
+        if not (np.isfinite(u0[i]) and np.isfinite(z0[i]) and np.isfinite(slope[i])) or u0[i] > limit[i] + _TOUCH:
             continue
         sign = side if side != 0.0 else -1.0 if slope[i] > 0 else 1.0  # a falling ray comes from above, a rising one from below
         before = np.nan  # height of the ray over the ground at the vertex before, turned so that + is its own side

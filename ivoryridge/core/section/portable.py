@@ -78,12 +78,14 @@ def read_portable(content: bytes, name: str) -> Portable:
             {"name": _words(t["name"]), **_sides(t, lambda r: _placed(_tidy_row(r), parts, k))}
             for t in _rows(told, "templates", list)
         ]
-    except (KeyError, TypeError, AttributeError) as error:
+        for data in parts.values():
+            sound(part_from_dict(data))
+    except InputError:
+        raise
+    except (KeyError, TypeError, ValueError, AttributeError) as error:
         raise FormatError(
             "part-broken", name=name, reason=f"something is missing or of another kind ({str(error)[:60]})"
         ) from error
-    for data in parts.values():
-        sound(part_from_dict(data))
     for t in templates:
         for row in (*t["left"], *t["right"]):
             if row["part"] not in parts and row["part"] not in library_parts():

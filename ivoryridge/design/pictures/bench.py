@@ -18,6 +18,7 @@ from ivoryridge.core.section.edit_part import changed
 from ivoryridge.core.section.library import library_data, library_part, library_parts
 from ivoryridge.core.section.loops import crosses_itself, loop_at
 from ivoryridge.core.section.materials import MATERIALS, colour_of
+from ivoryridge.core.section.missing import missing_nodes
 from ivoryridge.core.section.part import CASES, PARAMETER_KINDS, START, Part, part_from_dict
 from ivoryridge.core.section.place_node import moved_node
 from ivoryridge.core.section.portable import in_unit
@@ -279,11 +280,10 @@ def _told(tried: Tried) -> list[str]:
     out = []
     for side, _ in _SIDES:
         columns, parts, _ = tried.side(side)
-        labels = {p.id: p.part.label for p in parts}
-        for node, missed in columns.unmet.items():
-            if missed[0]:
-                pid, name = node.split(".", 1)
-                out.append(f"{labels[pid]}, {side}: {name} does not meet what it looks for within its search.")
+        for k, placed in enumerate(parts):
+            start = START if k == 0 else _full(parts[k - 1], parts, k - 1)
+            for node, why in missing_nodes(placed, columns, 0, start).items():
+                out.append(f"{placed.part.label}, {side}: {node} is not placed: {why.said()}.")
         for placed in parts:
             for check, value, least in broken_checks(placed):
                 out.append(
