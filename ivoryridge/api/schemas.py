@@ -480,6 +480,7 @@ class SheetSetChange(In):
     exaggeration: Annotated[float, Field(ge=1, le=100)] | None = None
     section_scale: Annotated[float, Field(ge=20, le=2000)] | None = None
     section_interval: Annotated[float, Field(ge=1, le=1000)] | None = None
+    section_texts: Annotated[list[Literal["slopes", "widths", "names", "layers"]], Field(max_length=4)] | None = None
     band_interval: Annotated[float, Field(ge=1, le=500)] | None = None
     drawing_number: Annotated[str, Field(max_length=40)] | None = None
     revision_mark: Annotated[str, Field(max_length=8)] | None = None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import itertools
+from dataclasses import replace
 from functools import cache
 from typing import Any
 
@@ -44,7 +45,7 @@ def settings(paper: str = "A3", scale: float = 1000.0) -> SheetSettings:
         project="Somewhere", road="Road", paper=paper, scale=scale, exaggeration=10, section_scale=200, section_interval=50,
         band_interval=20,
         drawing_number="X-1", revision="P1", coordinate_reference="local", chainage_word="Chainage",
-        station_text=lambda v, d: format_station(v, decimals=d),
+        station_text=lambda v, d: format_station(v, decimals=d), section_texts=("slopes", "widths", "names", "layers"),
     )  # fmt: skip
 
 
@@ -126,6 +127,23 @@ def test_no_text_covers_another_and_all_stay_on_the_paper(paper: str, scale: flo
         assert not covered, covered[:5]
         bounds = np.array([box.bounds for box in boxes])
         assert bounds[:, :2].min() > 0 and (bounds[:, 2:].max(axis=0) < [d.width, d.height]).all()
+
+
+def test_sections_say_slopes_widths_names_and_layers_on_demand() -> None:
+    """The rural template's own numbers, where there is room for them; nothing of it unless it is asked for."""
+    corridor = road().corridor
+    assert corridor is not None
+    areas = compute_areas(corridor)
+    asked = draw_cross_sections(corridor, areas, settings())
+    told = {t.layer: [] for d in asked for t in d.texts}
+    for d in asked:
+        for t in d.texts:
+            told[t.layer].append(t.text)
+    sections = len(corridor.station)
+    for layer, text in (("slopes", "-2.5 %"), ("widths", "3.65"), ("names", "lane edge"), ("layers", "subbase 0.25")):
+        assert told[f"section-{layer}"].count(text) > 1.5 * sections, (layer, text)  # on most of either side
+    silent = draw_cross_sections(corridor, areas, replace(settings(), section_texts=()))
+    assert not {t.layer for d in silent for t in d.texts} & {f"section-{x}" for x in ("slopes", "widths", "names", "layers")}
 
 
 def test_text_keeps_its_size_on_paper_at_every_scale() -> None:

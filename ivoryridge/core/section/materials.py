@@ -16,6 +16,7 @@ MATERIALS: dict[str, str] = {
     "topsoil": "#7a6a4c",
     "backfill": "#c4b48e",
     "sand": "#d8c690",
+    "stone": "#a39c8e",
 }
 _OTHER = "#c9c2b2"
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
+from shapely.geometry import LineString, Polygon
 
 from ..corridor.corridor import Corridor
 from ..earthwork.end_area import SectionAreas
@@ -19,6 +21,7 @@ __all__ = ["draw_cross_sections"]
 
 _FOOT = 22.0  # mm under each section for offsets and levels
 _HEAD = 9.0  # mm above it for its title
+_NAMES = 11.0  # mm more above it where nodes are named
 _FILLS = {"surfacing": "black", "base": "grey", "subbase": "light"}
 
 
@@ -37,7 +40,8 @@ def draw_cross_sections(corridor: Corridor, areas: SectionAreas, settings: Sheet
     """All sections of a corridor on as many sheets as it takes; maps are named ``section N`` by index."""
     width, height = PAPERS[settings.paper]
     per_metre = 1000.0 / settings.section_scale
-    rooms = [_room(corridor, i, per_metre) for i in range(len(corridor.station))]
+    more = _NAMES if "names" in settings.section_texts else 0.0
+    rooms = [_room(corridor, i, per_metre, more) for i in range(len(corridor.station))]
     columns = _columns(rooms, height - 2 * MARGIN - STRIP - 4)
     pages: list[list[tuple[_Room, float, float]]] = []
     x = MARGIN + 6.0
@@ -71,11 +75,11 @@ def _extent(corridor: Corridor, i: int) -> tuple[float, float, float, float]:
     return float(left), float(right), float(levels.min()), float(levels.max())
 
 
-def _room(corridor: Corridor, i: int, per_metre: float) -> _Room:
+def _room(corridor: Corridor, i: int, per_metre: float, more: float) -> _Room:
     left, right, low, high = _extent(corridor, i)
     metre = spoken().metre
     datum = float(np.floor((low - 1.0) / metre)) * metre
-    return _Room(i, -left * per_metre, right * per_metre, (high - datum) * per_metre, datum)
+    return _Room(i, -left * per_metre, right * per_metre, (high - datum) * per_metre + more, datum)
 
 
 def _columns(rooms: list[_Room], room: float) -> list[list[tuple[_Room, float]]]:
@@ -157,6 +161,8 @@ def _section(
         book.fixed(Text(left - 1, y + row, name, 1.3, anchor="end", colour="grey", layer="section-levels"))
     book.place([Text(left - 1, y + 0.6, quantity(b.datum, "bare", 0), 1.3, anchor="end", layer="section-levels")])
     _levels(d, book, corridor, b, m)
+    for side, sign, columns, _ in block.sides():
+        _texts(d, book, settings.section_texts, columns, sign, i, m, centre=side == "left")
 
 
 def _signed(offset: float) -> str:
@@ -196,3 +202,57 @@ def _levels(d: Drawing, book: LabelBook, corridor: Corridor, b: _Room, m: Map) -
         for row, text in ((-1.2, _signed(offset)), (-7.9, quantity(level, "bare", 2)), (-14.6, at_ground)):
             if text:
                 book.place([Text(x + 0.65, y + row, text, 1.3, anchor="end", turn=90.0, layer="section-levels")])
+
+
+def _texts(
+    d: Drawing, book: LabelBook, wanted: tuple[str, ...], columns: SideColumns, sign: float, i: int, m: Map, *, centre: bool
+) -> None:
+    """Names of nodes, slopes and widths along the finished line, layers with their thickness: each where it covers no other text."""
+    line = [k for k in columns.outline("finished") if columns.present[k, i]]
+    at = {k: m.to_paper([[sign * columns.across[k, i], columns.level[k, i]]])[0] for k in line}
+    for k in line if "names" in wanted else ():
+        role = columns.roles[k]
+        if not role or (k == 0 and not centre):
+            continue
+        x, y = at[k]
+        name = role_named(role).name
+        book.place(Text(x + dx, y + 1.2, name, 1.3, turn=90.0, layer="section-names") for dx in (0.5, 1.9, -0.9))
+    for a, b in itertools.pairwise(line):
+        run, rise = columns.across[b, i] - columns.across[a, i], columns.level[b, i] - columns.level[a, i]
+        middle, long = (at[a] + at[b]) / 2, float(np.hypot(*(at[b] - at[a])))
+        for kind, text in (("slopes", _slope_text(run, rise)), ("widths", quantity(run, "bare", 2) if run > 5e-3 else "")):
+            if kind in wanted and text and long > 1.1 * len(text):
+                rows = (middle[1] + up for up in (0.8, 3.0, 5.2))
+                book.place(Text(middle[0], y, text, 1.3, anchor="middle", layer=f"section-{kind}") for y in rows)
+    if "layers" in wanted:
+        _layer_texts(d, book, columns, sign, i, m)
+
+
+def _slope_text(run: float, rise: float) -> str:
+    """The slope of an edge as it is said: per cent below a tenth, else 1 : n; empty where it is upright (common practice, no source)."""
+    if run < 5e-3:
+        return ""
+    slope = rise / run
+    return f"{100 * slope:.1f} %" if abs(slope) < 0.1 else f"1 : {1 / abs(slope):.3g}"
+
+
+def _layer_texts(d: Drawing, book: LabelBook, columns: SideColumns, sign: float, i: int, m: Map) -> None:
+    """Material and upright thickness, under the lowest layer, each with a leader from inside its own."""
+    loops = [(material, loop) for _, material, loop in columns.areas if all(columns.present[k, i] for k in loop)]
+    for n, (material, loop) in reversed(list(enumerate(loops))):  # the lowest first: its leader crosses no text
+        places = np.array([(columns.across[k, i], columns.level[k, i]) for k in loop])
+        u = places[:, 0].min() + np.ptp(places[:, 0]) * (n + 1) / (len(loops) + 1)
+        cut = Polygon(places).intersection(LineString([(u, -1e5), (u, 1e5)]))
+        if cut.length < 5e-3:
+            continue
+        inside = m.to_paper([[sign * u, cut.centroid.y]])[0]
+        text = f"{material} {quantity(cut.length, 'bare', 2)}"
+        lowest = m.to_paper([[0.0, min(columns.level[k, i] for _, other in loops for k in other)]])[0, 1]
+        for y in (lowest - 2.2, lowest - 4.5, lowest - 6.8, lowest - 9.1):
+            label = Text(inside[0] + 0.5 * sign, y, text, 1.3, anchor="start" if sign > 0 else "end", layer="section-layers")
+            if book.place([label]):
+                d.line([inside, [inside[0], y]], width=0.13, colour="grey", layer="section-layers")
+                break
+            d.left_out -= 1  # tried again lower down
+        else:
+            d.left_out += 1

@@ -56,6 +56,7 @@ class SheetSettings:
     coordinate_reference: str
     chainage_word: str
     station_text: Callable[[float, int], str]
+    section_texts: tuple[str, ...] = ()  # of "slopes", "widths", "names", "layers": what is written into cross sections
     equations: tuple[tuple[float, float], ...] = ()  # station, jump; chainages in the bands are round ones
 
 

@@ -35,6 +35,7 @@ from .landscape import (
     spots_csv,
     surface_xml,
 )
+from .sections import make_sections
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -109,6 +110,7 @@ def load_demo() -> Project:
     road.refresh_from_db()  # by itself the first bend is level across just where the crest is level along: it turns back later
     pi = RoadPI.present.filter(road=road)[1]
     pin_bend(road, designer, pi.pk, revision=road.revision, values={"full_out": -35.0, "level_out": 40.0})
+    make_sections(project, designer, surface)
     sheets = SheetSet.present.get(road=road)
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()

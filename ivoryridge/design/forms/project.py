@@ -181,6 +181,7 @@ class SheetSetRow(TypedDict):
     exaggeration: float
     section_scale: float
     section_interval: float
+    section_texts: list[Literal["slopes", "widths", "names", "layers"]]
     band_interval: float
     drawing_number: str
     revision_mark: str

@@ -44,7 +44,7 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
         "parts": own_parts(project), "structures": structures_told(project),
         "sheet_sets": [
             {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale",
-            "section_interval", "band_interval", "drawing_number", "revision_mark")}
+            "section_interval", "section_texts", "band_interval", "drawing_number", "revision_mark")}
             for s in SheetSet.present.filter(project=project, road__removed=False)
         ],
         "received": [

@@ -38,7 +38,8 @@ Floats = NDArray[np.float64]
 __all__ = ["plan_sheets", "section_sheets", "sheet_list", "sheets_key", "sheets_record"]
 
 _OWN = (
-    "paper", "scale", "exaggeration", "section_scale", "section_interval", "band_interval", "drawing_number", "revision_mark",
+    "paper", "scale", "exaggeration", "section_scale", "section_interval", "section_texts", "band_interval",
+    "drawing_number", "revision_mark",
 )  # fmt: skip
 
 
@@ -62,6 +63,7 @@ def _settings(words: Mapping[str, Any]) -> SheetSettings:
         return format_station(float(counted_at(value, equations)[0]) / metre, group=group, decimals=decimals)
 
     revision = w.pop("revision_mark")
+    w["section_texts"] = tuple(w["section_texts"])
     return SheetSettings(**w, revision=revision, station_text=station_text)
 
 
@@ -112,7 +114,7 @@ def plan_sheets(sheets: SheetSet) -> list[Drawing]:
 
 
 # --- cross sections ------------------------------------------------------------------------------------------
-@kind("section sheets", 2, memory="sheets")
+@kind("section sheets", 3, memory="sheets")
 def _section_sheets(sections: Corridor, words: Mapping[str, Any]) -> list[Drawing]:
     with speaking(UNITS[words["units"]]):
         return draw_cross_sections(sections, compute_areas(sections), _settings(words))

@@ -1397,6 +1397,7 @@ export interface components {
             exaggeration?: number | null;
             section_scale?: number | null;
             section_interval?: number | null;
+            section_texts?: ("slopes" | "widths" | "names" | "layers")[] | null;
             band_interval?: number | null;
             drawing_number?: string | null;
             revision_mark?: string | null;
@@ -1412,6 +1413,7 @@ export interface components {
             exaggeration: number;
             section_scale: number;
             section_interval: number;
+            section_texts: ("slopes" | "widths" | "names" | "layers")[];
             band_interval: number;
             drawing_number: string;
             revision_mark: string;

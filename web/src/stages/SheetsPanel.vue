@@ -13,6 +13,11 @@ async function set(field: string, value: unknown) {
   const done = await bench.change('sheets', s.id, { [field]: value }, { silentFailure: true })
   if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
 }
+/** A text of the cross sections on or off. */
+function write(text: 'slopes' | 'widths' | 'names' | 'layers') {
+  const now = sheets.value!.section_texts
+  return set('section_texts', now.includes(text) ? now.filter((t) => t !== text) : [...now, text])
+}
 const remark = ref('')
 const issuing = ref(false)
 async function issue() {
@@ -44,6 +49,10 @@ async function issue() {
         :wrong="wrong.section_scale" @change="set('section_scale', $event)" />
     <NumberField label="One every" :model-value="sheets.section_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m"
         :disabled="!bench.canEdit.value" :wrong="wrong.section_interval" @change="set('section_interval', $event)" />
+    <fieldset class="texts"><legend>In the sections</legend>
+      <label v-for="t in (['slopes', 'widths', 'names', 'layers'] as const)" :key="t"><input type="checkbox"
+          :checked="sheets.section_texts.includes(t)" :disabled="!bench.canEdit.value" :data-test="`section-${t}`"
+          @change="write(t)" /> {{ t }}</label></fieldset>
     <hr />
     <label class="text">Drawing number <input class="field" :value="sheets.drawing_number" maxlength="40" :disabled="!bench.canEdit.value"
         @change="set('drawing_number', ($event.target as HTMLInputElement).value)" /></label>
@@ -63,6 +72,9 @@ async function issue() {
 .pick { display: grid; grid-template-columns: 1fr 112px 26px; column-gap: 8px; align-items: center; margin: 3px 0; }
 .issue { display: grid; grid-template-columns: 1fr auto; gap: 6px; margin: 10px 0 6px; }
 .issue .wrong { grid-column: 1 / -1; margin: 0; }
+.texts { border: 0; padding: 0; margin: 6px 0; display: flex; flex-wrap: wrap; gap: 2px 12px; color: var(--faded); }
+.texts legend { padding: 0; }
+.texts label { color: var(--ink); }
 .pick label, .text { color: var(--faded); }
 .text { display: grid; gap: 3px; margin: 6px 0; }
 .text .field { color: var(--ink); }

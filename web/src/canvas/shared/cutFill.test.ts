@@ -100,4 +100,13 @@ describe('cut and fill between two lines', () => {
     expect(area(cut)).toBeCloseTo(5)
     expect(fill).toBe('')
   })
+  it('goes up and down upright edges', () => {
+    const trench: [number, number][] = [[0, 0], [2, 0], [2, -3], [4, -3], [4, 1], [6, 1]] // prettier-ignore
+    const { cut, fill } = cutFillPaths([[0, 0], [6, 0]], trench, text) // prettier-ignore
+    expect(area(cut)).toBeCloseTo(6)
+    expect(area(fill)).toBeCloseTo(2)
+    const step = cutFillPaths([[0, 1], [3, 1], [3, 2], [6, 2]], [[0, 0], [6, 0]], text) // prettier-ignore
+    expect(area(step.cut)).toBeCloseTo(9)
+    expect(step.cut.split('Z').length - 1).toBe(1)
+  })
 })

@@ -3,18 +3,23 @@
 type Row = readonly [number, number | null, ...number[]]
 type Point = (at: number, level: number) => string
 
-/** Levels of a polyline at places that only grow; walks along it once. `null` outside and over gaps. */
-function walker(rows: readonly Row[]): (s: number) => number | null {
+/** Levels of a polyline at places that only grow, coming from before and going on after: two where it steps upright. Walks along it once.
+ * `null` outside and over gaps. */
+function walker(rows: readonly Row[]): (s: number) => [number | null, number | null] {
   let i = 0
   return (s) => {
-    while (i + 2 < rows.length && rows[i + 1]![0] < s) i++
+    while (i + 1 < rows.length && rows[i + 1]![0] < s) i++
+    let k = i // the last row at this place or before it
+    while (k + 1 < rows.length && rows[k + 1]![0] <= s) k++
     const a = rows[i],
       b = rows[i + 1]
-    if (!a || !b || s < a[0] || s > b[0]) return null
-    if (s === a[0] && a[1] !== null) return a[1] // at the edge of a gap the level is known
-    if (s === b[0] && b[1] !== null) return b[1]
-    if (a[1] === null || b[1] === null) return null
-    return b[0] > a[0] ? a[1] + ((s - a[0]) / (b[0] - a[0])) * (b[1] - a[1]) : a[1]
+    if (!a || s < a[0] || s > rows.at(-1)![0]) return [null, null]
+    if (s === a[0]) return [a[1], rows[k]![1]] // the first place
+    if (!b) return [null, null]
+    if (s === b[0] && b[1] !== null) return [b[1], rows[k]![1]] // at the edge of a gap the level is known
+    if (a[1] === null || b[1] === null) return [null, null]
+    const level = a[1] + ((s - a[0]) / (b[0] - a[0])) * (b[1] - a[1])
+    return [level, level]
   }
 }
 
@@ -33,7 +38,8 @@ function mergedPlaces(ground: readonly Row[], design: readonly Row[]): number[] 
   return out
 }
 
-/** SVG paths of cut and fill, one closed loop a stretch; `point` turns a place along the lines and a level into screen text "x y". */
+/** SVG paths of cut and fill, one closed loop a stretch; either line may step upright, by two rows at one place. `point` turns a
+ * place along the lines and a level into screen text "x y". */
 export function cutFillPaths(ground: readonly Row[], design: readonly Row[], point: Point): { cut: string; fill: string } {
   const paths = { cut: '', fill: '' }
   if (design.length < 2) return paths
@@ -53,8 +59,8 @@ export function cutFillPaths(ground: readonly Row[], design: readonly Row[], poi
     below.push(point(s, d))
   }
   for (const s of mergedPlaces(ground, design)) {
-    const g = onGround(s),
-      d = onDesign(s)
+    const [g, gAfter] = onGround(s)
+    const [d, dAfter] = onDesign(s)
     if (g === null || d === null) {
       close()
       before = null
@@ -79,7 +85,16 @@ export function cutFillPaths(ground: readonly Row[], design: readonly Row[], poi
       } else close()
       if (kind) add(s, g, d)
     }
-    before = { s, g, d }
+    if (gAfter === null || dAfter === null) {
+      close()
+      before = null
+      continue
+    }
+    if (gAfter !== g || dAfter !== d) {
+      if (kind && (gAfter > dAfter ? 'cut' : gAfter < dAfter ? 'fill' : null) === kind) add(s, gAfter, dAfter)
+      else close()
+    }
+    before = { s, g: gAfter, d: dAfter }
   }
   close()
   return paths
