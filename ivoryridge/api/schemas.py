@@ -382,6 +382,7 @@ class BenchWish(In):
     rates: Annotated[list[Annotated[float, Field(ge=-0.2, le=0.2)]], Field(min_length=2, max_length=2)] | None = None
     thumbs: bool = True
     gesture: dict[str, Any] | None = None
+    surface: int | None = None  # the ground of the road in view
 
 
 Place = Annotated[list[Number], Field(min_length=3, max_length=3)]

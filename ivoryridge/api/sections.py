@@ -68,7 +68,7 @@ def bench(request: Any, project_id: int, given: BenchWish) -> HttpResponse:
             steps = steps_in_metres(steps, Stock.of(project_id).data(row["part"]))
     wish = Wish(
         rows["left"], rows["right"], chosen, steps, [(p[0], p[1]) for p in given.ground] if given.ground else None, given.preset,
-        given.level, (given.rates[0], given.rates[1]) if given.rates else None, given.thumbs, given.gesture,
+        given.level, (given.rates[0], given.rates[1]) if given.rates else None, given.thumbs, given.gesture, given.surface,
     )  # fmt: skip
     return json_answer(bench_picture(request.project, wish))
 

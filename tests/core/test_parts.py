@@ -182,7 +182,7 @@ def test_a_part_in_feet_is_the_same_part(name: str) -> None:
 @given(st.recursive(st.sampled_from(["w", "2", "0.5", "3 m"]), lambda inner: st.one_of(
     st.tuples(inner, st.sampled_from(["+", "-"]), inner).map(lambda t: f"({t[0]} {t[1]} {t[2]})"),
     inner.map(lambda t: f"abs({t})"), inner.map(lambda t: f"({t}) * n"), inner.map(lambda t: f"({t}) / n"),
-    st.tuples(inner, inner).map(lambda t: f"if {t[0]} < {t[1]} then {t[0]} else {t[1]}"),
+    st.tuples(inner, inner).map(lambda t: f"(if {t[0]} < {t[1]} then {t[0]} else {t[1]})"),
     st.tuples(inner, inner).map(lambda t: f"least({t[0]}, {t[1]})")), max_leaves=5))  # fmt: skip
 def test_a_length_formula_in_feet_gives_the_same_length(text: str) -> None:
     if len(text) > 150:

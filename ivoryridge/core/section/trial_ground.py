@@ -44,6 +44,16 @@ class Tried:
         return self.left, self.template.left, outward(u, z)
 
 
+def _rows(lines: Sequence[Line]) -> tuple[Floats, Floats]:
+    """Lines as rows of one length, NaN beyond a line's end."""
+    most = max(len(line) for line in lines)
+    u, z = np.zeros((len(lines), most)), np.full((len(lines), most), np.nan)
+    for i, line in enumerate(lines):
+        u[i] = line[-1][0]
+        u[i, : len(line)], z[i, : len(line)] = np.array(line, float).T
+    return u, z
+
+
 def outward(u: Floats, z: Floats) -> tuple[Floats, Floats]:
     return np.ascontiguousarray(-u[:, ::-1]), np.ascontiguousarray(z[:, ::-1])
 
@@ -69,27 +79,24 @@ def try_out(
     level: float,
     grounds: Sequence[Line],
     *,
-    rates: Mapping[Side, float] | None = None,
-    surfaces: Mapping[str, Line] | None = None,
+    surfaces: Mapping[str, Sequence[Line]] | None = None,
     turned: Mapping[Side, Mapping[str, Mapping[str, Any]]] | None = None,
 ) -> Tried:
     """Solve a template over some grounds at once, (offset + right, level) m each, offsets increasing.
 
-    ``turned``: values that hold instead of the template's, as ``solve_side`` takes them. Raises InputError as ``solve_side`` does.
+    ``surfaces``: others that targets are bound to, by name, a line for each ground. ``turned``: values that hold
+    instead of the template's, as ``solve_side`` takes them. Raises InputError as ``solve_side`` does.
     """
-    n, most = len(grounds), max(len(g) for g in grounds)
-    u, z = np.zeros((n, most)), np.full((n, most), np.nan)
-    for i, line in enumerate(grounds):
-        u[i] = line[-1][0]
-        u[i, : len(line)], z[i, : len(line)] = np.array(line, float).T
-    others = {k: (np.tile([p[0] for p in s], (n, 1)), np.tile([p[1] for p in s], (n, 1))) for k, s in (surfaces or {}).items()}
+    n = len(grounds)
+    rows = _rows(grounds)
+    others = {k: _rows(lines) for k, lines in (surfaces or {}).items()}
     levels = np.full(n, level)
     sides = {}
     for name, parts in (("left", template.left), ("right", template.right)):
-        ground = (u, z) if name == "right" else outward(u, z)
+        ground = rows if name == "right" else outward(*rows)
         beside = {k: s if name == "right" else outward(*s) for k, s in others.items()}
         sides[name] = solve_side(parts, levels, ground, overrides=(turned or {}).get(name), surfaces=beside)  # type: ignore[call-overload]
-    return Tried(template, (u, z), sides["left"], sides["right"])
+    return Tried(template, rows, sides["left"], sides["right"])
 
 
 # --- why --------------------------------------------------------------------------------------------------------

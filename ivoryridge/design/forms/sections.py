@@ -129,6 +129,11 @@ class BenchThumb(TypedDict):
     picture: Drawn
 
 
+class BenchOther(TypedDict):
+    name: str
+    line: list[Pair]
+
+
 class BenchAnswer(TypedDict):
     """A template over the trial ground. ``steps`` and ``values``: what a gesture comes to, to be saved as it is."""
 
@@ -138,6 +143,7 @@ class BenchAnswer(TypedDict):
     cut: float
     fill: float
     thumbs: list[BenchThumb]
+    others: list[BenchOther]
     sights: list[BenchSight]
     passed: list[BenchPassed]
     reasons: list[BenchReason]

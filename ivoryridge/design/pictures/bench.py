@@ -33,13 +33,14 @@ from ivoryridge.core.wording import quantity, spoken
 from ..forms.sections import BenchAnswer, BenchPart, Drawn, Library, OwnPart, StructureTold
 from ..inputs.sections import Stock, structure_of, template_of
 from ..models import Part as PartRow
-from ..models import Project, Structure
+from ..models import Project, Structure, Surface
 from ..models import Template as TemplateRow
 from .section import side_drawn
 
 __all__ = ["Wish", "bench_picture", "library_picture", "own_parts", "structures_told"]
 
 Gesture = Mapping[str, Any]
+_UNDER = 2.0  # m under the trial ground that another surface is taken to lie on the bench
 _RAY = 400.0  # m that the ray of a slope without a limit is drawn, at most
 
 
@@ -60,6 +61,7 @@ class Wish:
     rates: tuple[float, float] | None
     thumbs: bool
     gesture: Gesture | None
+    surface: int | None = None  # the road's ground: what is bound to it is bound to the trial ground
 
 
 def bench_picture(project: Project, wish: Wish) -> BenchAnswer:
@@ -92,6 +94,7 @@ def bench_picture(project: Project, wish: Wish) -> BenchAnswer:
         "sides": [side_drawn(sign, tried.side(s)[0].take([0]), s) for s, sign in _SIDES],
         "ground": list(grounds[names[0]]), "level": wish.level, "cut": cut, "fill": fill,
         "thumbs": [{"name": n, "ground": list(grounds[n]), "picture": _small(tried, i)} for i, n in enumerate(names) if i],
+        "others": _others(project, template, wish, grounds[names[0]]),
         "sights": [s for side, sign in _SIDES for s in _sights(tried, side, sign)],
         "passed": [p for side, sign in _SIDES for p in _passed(tried, side, sign)],
         "reasons": [r for side, _ in _SIDES for r in _reasons(tried, side)],
@@ -135,15 +138,24 @@ def _tried(template: Template, wish: Wish, grounds: Mapping[str, Sequence[tuple[
     if wish.rates is not None:
         rates = dict(zip(("left", "right"), wish.rates, strict=True))
         turned = {s: turned_falls(getattr(template, s), np.full(len(grounds), rates[s])) for s, _ in _SIDES}
-    first = next(iter(grounds.values()))
-    surfaces = {}
-    for placed in (*template.left, *template.right):
-        for bound in placed.targets.values():
-            if isinstance(bound, str):  # on the bench every bound surface lies 2 m under the trial ground
-                surfaces[bound] = [(u, z - 2.0) for u, z in first]
+    surfaces = {
+        bound: [g if bound == f"surface {wish.surface}" else [(u, z - _UNDER) for u, z in g] for g in grounds.values()]
+        for placed in (*template.left, *template.right)
+        for bound in placed.targets.values()
+        if isinstance(bound, str)
+    }
     for side in (template.left, template.right):
         _all_bound(side)
     return try_out(template, wish.level, list(grounds.values()), surfaces=surfaces, turned=turned)
+
+
+def _others(project: Project, template: Template, wish: Wish, ground: Sequence[tuple[float, float]]) -> list[Any]:
+    """Other surfaces that parts are bound to, where the bench takes them to lie, and what is said of that."""
+    bound = {b for p in (*template.left, *template.right) for b in p.targets.values() if isinstance(b, str)}
+    ids = {int(b.split()[-1]) for b in bound} - {wish.surface}
+    names = Surface.present.filter(project=project, pk__in=ids).order_by("pk").values_list("name", flat=True) if ids else ()
+    told = quantity(_UNDER, "m", 0 if spoken().metre == 1.0 else 1)
+    return [{"name": f"{name}: {told} under the ground here", "line": [(u, z - _UNDER) for u, z in ground]} for name in names]
 
 
 def _all_bound(parts: Sequence[PlacedPart]) -> None:
@@ -366,7 +378,7 @@ def part_drawn(data: Mapping[str, Any]) -> Drawn:
     best: tuple[int, Drawn] | None = None
     for ground in grounds:
         under = [(u, z - 2.0 if z > 0 else -0.16) for u, z in ground]
-        tried = try_out(Template("one", (), (placed,)), 0.0, [ground], surfaces={"under": under})
+        tried = try_out(Template("one", (), (placed,)), 0.0, [ground], surfaces={"under": [under]})
         columns = tried.right
         there = int(sum(columns.present[i, 0] for i in range(len(columns.names)) if not columns.guide[i]))
         drawn = _small(tried, 0)

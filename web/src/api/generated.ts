@@ -65,6 +65,7 @@ export interface components {
             cut: number;
             fill: number;
             thumbs: components["schemas"]["BenchThumb"][];
+            others: components["schemas"]["BenchOther"][];
             sights: components["schemas"]["BenchSight"][];
             passed: components["schemas"]["BenchPassed"][];
             reasons: components["schemas"]["BenchReason"][];
@@ -76,6 +77,13 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        BenchOther: {
+            name: string;
+            line: [
+                number,
+                number
+            ][];
         };
         /** @description The chosen part: its data form with lengths in the project's unit, and what is wrong with it. ``id``: of an own part. */
         BenchPart: {
@@ -156,6 +164,7 @@ export interface components {
             gesture?: {
                 [key: string]: unknown;
             } | null;
+            surface?: number | null;
         };
         BendChange: {
             revision: number;

@@ -2,7 +2,7 @@
  * computed comes from the server; the last good drawing stays while something cannot be built. */
 import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
-import type { Acted, BenchAnswer, Gesture, Library, PlacedPart, Project, Section, Step, Template } from '@/api/types'
+import type { Acted, BenchAnswer, Gesture, Library, PlacedPart, Project, RoadRow, Section, Step, Template } from '@/api/types'
 import { newest } from '@/composables/newest'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
@@ -41,10 +41,11 @@ interface Around {
   project: Ref<Project | null>
   section: Ref<Section | null>
   template: Ref<Template | null>
+  road: Ref<RoadRow | null>
   acts: ReturnType<typeof useActs>
 }
 
-export function usePartBench({ projectId, project, section, template: roadTemplate, acts }: Around) {
+export function usePartBench({ projectId, project, section, template: roadTemplate, road, acts }: Around) {
   const ui = useUi()
   const told = useTold()
   const picked = ref<Subject | null>(null)
@@ -142,6 +143,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     rates: rates.value,
     thumbs,
     gesture,
+    surface: road.value?.surface_id ?? null,
   })
   function ask(gesture: Gesture | null = null) {
     if (subject.value) asked.ask({ body: body(gesture), about: JSON.stringify(subject.value), turn })

@@ -35,7 +35,14 @@ function makeWorkbench(projectId: number) {
     ...useOthers(project.project, trials.triedOthers),
     ...drawn,
     ...useTerrain(project.surface),
-    partBench: usePartBench({ projectId, project: project.project, section: drawn.section, template: project.template, acts }),
+    partBench: usePartBench({
+      projectId,
+      project: project.project,
+      section: drawn.section,
+      template: project.template,
+      road: project.road,
+      acts,
+    }),
     desk: makeDesk(acts.bursts, trials.endTrial),
   }
 }

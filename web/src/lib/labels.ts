@@ -7,10 +7,13 @@ export interface Label {
   text: string
   /** the smaller, the earlier it is placed */
   rank: number
+  /** where a leader to it begins, if it has one */
+  from?: { x: number; y: number }
   /** where it may stand, best first; else all four */
   sides?: Side[]
 }
-export type Side = 'above' | 'below' | 'right' | 'left'
+/** over, high, under, deep and deeper: a row and more away from the place, where the nearest one is taken */
+export type Side = 'above' | 'below' | 'right' | 'left' | 'over' | 'high' | 'under' | 'deep' | 'deeper'
 export interface PlacedLabel extends Label {
   /** of the middle of the text */
   at: { x: number; y: number }
@@ -23,6 +26,7 @@ interface Box {
 }
 const GAP = 3 // px between texts, and between a text and its place
 const SIDES: Side[] = ['above', 'below', 'right', 'left']
+const ROWS: Partial<Record<Side, number>> = { above: -1, over: -2.5, high: -4, below: 1, under: 2.5, deep: 4, deeper: 5.5 }
 
 /** `wide` px of a character at this size; the width of a text is estimated so that labels can be placed without drawing. */
 export function placeLabels(labels: readonly Label[], within: Box, taken: readonly Box[] = [], size = 11, wide = 0.56): PlacedLabel[] {
@@ -33,7 +37,7 @@ export function placeLabels(labels: readonly Label[], within: Box, taken: readon
       h = size + 2
     for (const side of label.sides ?? SIDES) {
       const dx = side === 'right' ? w / 2 + 6 : side === 'left' ? -w / 2 - 6 : 0
-      const dy = side === 'above' ? -h / 2 - 5 : side === 'below' ? h / 2 + 5 : 0
+      const dy = (ROWS[side] ?? 0) * (h / 2 + 5)
       const box = boxAt(label.x + dx, label.y + dy, w, h)
       const inside = box.x0 >= within.x0 && box.x1 <= within.x1 && box.y0 >= within.y0 && box.y1 <= within.y1
       if (!inside || boxes.some((b) => touch(b, box))) continue
@@ -44,5 +48,7 @@ export function placeLabels(labels: readonly Label[], within: Box, taken: readon
   }
   return out
 }
+/** A place that texts keep clear of. */
+export const boxAround = (x: number, y: number, r: number): Box => ({ x0: x - r, x1: x + r, y0: y - r, y1: y + r })
 const boxAt = (x: number, y: number, w: number, h: number): Box => ({ x0: x - w / 2, x1: x + w / 2, y0: y - h / 2, y1: y + h / 2 })
 const touch = (a: Box, b: Box) => a.x0 < b.x1 + GAP && b.x0 < a.x1 + GAP && a.y0 < b.y1 + GAP && b.y0 < a.y1 + GAP

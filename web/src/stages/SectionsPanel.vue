@@ -72,8 +72,8 @@ const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
   </template>
   <template v-else>
     <p v-if="!shop.subject.value" class="faded">The road has no template yet.</p>
-    <p v-else class="faded">Choose a part: in the row over the drawing, or in the drawing itself. Used by
-      {{ shop.users.value.join(', ') || 'no road' }}; they follow at once.</p>
+    <p v-else class="faded">Choose a part: in the row over the drawing, or in the drawing itself. {{
+      shop.users.value.length ? `Used by ${shop.users.value.join(', ')}; they follow at once.` : 'No road uses it yet.' }}</p>
   </template>
   <template v-if="seen">
     <hr />

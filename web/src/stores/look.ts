@@ -18,6 +18,8 @@ const CONTOURS = {
   labelSize: 11,
 }
 
+const TEXTS = { names: false, slopes: true, widths: false, levels: false, layers: false }
+
 export const useLook = defineStore('look', () => {
   // --- plan and model -----------------------------------------------------------------------------------
   const shown = ref({
@@ -53,7 +55,9 @@ export const useLook = defineStore('look', () => {
   const pviDrag = ref<'free' | 'up' | 'along' | 'in' | 'out'>('free')
   /** the lane of sight distances over the long section */
   const sightLane = ref(false)
-  const sectionLabels = ref(true)
+  /** what is written into cross sections, and into the drawing on the bench */
+  const sectionTexts = useLocalStorage('ivory.section-texts', TEXTS, { mergeDefaults: true })
+  const benchTexts = useLocalStorage('ivory.bench-texts', { ...TEXTS, names: true }, { mergeDefaults: true })
   const volumeWay = ref<VolumeWay>('bends')
   // --- the page -----------------------------------------------------------------------------------------
   /** which of its two lower views the stage 'Line' shows */
@@ -75,7 +79,8 @@ export const useLook = defineStore('look', () => {
     longGround,
     pviDrag,
     sightLane,
-    sectionLabels,
+    sectionTexts,
+    benchTexts,
     volumeWay,
     lower,
     folds,

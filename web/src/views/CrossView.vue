@@ -6,10 +6,12 @@ import type { Section, SectionSide } from '@/api/types'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
+import SectionShowMenu from '@/components/SectionShowMenu.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
-import { formatSlope } from '@/lib/format'
+import { boxAround, placeLabels } from '@/lib/labels'
+import { finishedLine, formationLine, sectionTexts } from '@/lib/sectionTexts'
 import { bareArea, bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
@@ -57,43 +59,24 @@ const lineOf = (points: readonly (readonly [number, number | null])[]) => {
     })
     .join('')
 }
-const finished = (side: SectionSide) =>
-  lineOf([...new Set(side.links.flatMap((l) => [l.from, l.to]))].map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
+const finished = (side: SectionSide) => lineOf(finishedLine(side))
 const formation = (side: SectionSide) => lineOf(side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as const))
 /** Cut and fill between formation and ground as drawn; the areas in the title are the server's. */
 const earth = computed(() => {
   const s = section.value
   if (!s || !view.value) return { cut: '', fill: '' }
-  const design = s.sides.flatMap((side) => side.formation.map((i) => [side.nodes[i]!.offset, side.nodes[i]!.level] as [number, number]))
-  return cutFillPaths(
-    s.ground,
-    design.sort((a, b) => a[0] - b[0]),
-    point,
-  )
+  return cutFillPaths(s.ground, formationLine(s.sides), point)
 })
-/** Slope of each link beside it, where it is long enough to carry a text. */
+const marks = computed(() => section.value?.sides.flatMap((side) => side.nodes.filter((n) => n.role && !n.guide && !n.below)) ?? [])
+/** What is asked for, where it touches nothing else; a layer's text hangs on a leader. */
 const labels = computed(() => {
   const v = view.value
-  if (!v || !look.sectionLabels) return []
-  return (section.value?.sides ?? [])
-    .flatMap((side) =>
-      side.links.map((l) => {
-        const a = side.nodes[l.from]!,
-          b = side.nodes[l.to]!
-        const length = Math.hypot(v.x(b.offset) - v.x(a.offset), v.y(b.level) - v.y(a.level))
-        return {
-          key: `${side.side}${a.name}${b.name}`,
-          x: (v.x(a.offset) + v.x(b.offset)) / 2,
-          y: (v.y(a.level) + v.y(b.level)) / 2,
-          text: formatSlope(l.slope),
-          length,
-          side: side.side,
-        }
-      }),
-    )
-    .filter((l) => l.length > 34 && l.text !== '–')
+  if (!v || !section.value) return []
+  const taken = marks.value.map((n) => boxAround(v.x(n.offset), v.y(n.level), 3))
+  return placeLabels(sectionTexts(section.value.sides, look.sectionTexts, v.x, v.y), v.box, taken)
 })
-const MATERIALS: Record<string, string> = { surfacing: '#3a4650', base: '#7d868c', subbase: '#b9b4a6' }
+const colour = (material: string) => bench.partBench.library.value?.materials[material] ?? '#c9c2b2'
+void bench.partBench.needLibrary()
 const notice = computed(
   () => bench.problems.value.road?.sentence ?? bench.problems.value.levels?.sentence ?? (section.value ? '' : bench.sectionProblem.value),
 )
@@ -134,23 +117,24 @@ const findings = computed(() => section.value?.findings ?? [])
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
           <g v-for="side in section.sides" :key="side.side">
             <polygon v-for="(l, i) in side.layers" :key="i" :points="l.points.map(([o, z]) => point(o, z)).join(' ')"
-                :fill="MATERIALS[l.material] ?? '#c9c2b2'" />
+                :fill="colour(l.material)" />
             <path :d="formation(side)" class="formation" />
             <path :d="finished(side)" class="finished" />
-            <template v-for="n in side.nodes" :key="n.name"><circle v-if="n.role && !n.guide && !n.below" :cx="view.x(n.offset)"
-                :cy="view.y(n.level)" r="2.6"
-                class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }},
-                {{ bareLength(n.level, 3) }}</title></circle></template>
             <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path
                 :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
-          <text v-for="l in labels" :key="l.key" :x="l.x" :y="l.y - 6" class="slope" :class="l.side">{{ l.text }}</text>
+          <circle v-for="n in marks" :key="`${n.name}${n.offset}`" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6"
+              class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle>
+          <path v-for="l in labels.filter((t) => t.from)" :key="`lead${l.key}`" :d="`M${l.from!.x} ${l.from!.y}L${l.at.x} ${l.at.y - 6}`"
+              class="leader" />
+          <text v-for="l in labels" :key="l.key" :x="l.at.x" :y="l.at.y + 4" class="text" :class="{ slope: l.key[0] === 's' }"
+              :data-test="`text-${l.key}`">{{ l.text }}</text>
         </g>
       </svg>
       <div v-if="section" class="areas"
           data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill
           <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
-      <label v-if="section" class="labels"><input v-model="look.sectionLabels" type="checkbox" /> slopes</label>
+      <SectionShowMenu v-if="section" v-model="look.sectionTexts" class="labels" />
       <div v-if="findings.length" class="found"><div v-for="f in findings" :key="f.sentence" class="card"
           :class="f.severity">{{ f.sentence }}</div></div>
       <EmptyNote v-if="bench.project.value && bench.settled.value && lacks && !section" :text="lacks.text"
@@ -170,13 +154,15 @@ const findings = computed(() => section.value?.findings ?? [])
 .finished { fill: none; stroke: var(--petrol); stroke-width: 2; }
 .formation { fill: none; stroke: var(--petrol); stroke-width: 1; stroke-dasharray: 4 2; }
 .node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
-.slope { fill: var(--petrol); font-weight: 600; text-anchor: middle; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.text { fill: var(--ink); text-anchor: middle; paint-order: stroke; stroke: #ffffffe0; stroke-width: 3px; pointer-events: none; }
+.text.slope { fill: var(--petrol); font-weight: 600; }
+.leader { stroke: var(--faded); stroke-width: 0.8; }
 .unmet path { stroke: var(--madder); stroke-dasharray: 3 3; }
 .areas {
   position: absolute; left: 54px; top: 4px; padding: 1px 6px; border-radius: 4px; background: #ffffffe0; font-size: 12px;
   color: var(--faded);
 }
 .areas b { color: var(--ink); font-weight: 600; }
-.labels { position: absolute; right: 10px; top: 6px; font-size: 12px; color: var(--faded); display: flex; gap: 4px; align-items: center; }
+.labels { position: absolute; right: 10px; top: 2px; }
 .found { position: absolute; right: 8px; bottom: 30px; max-width: 60%; font-size: 12px; }
 </style>

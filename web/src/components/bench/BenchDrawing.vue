@@ -8,11 +8,13 @@ import type { Gesture, SectionSide } from '@/api/types'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import HatchDefs from '@/components/HatchDefs.vue'
 import ToolStrip from '@/components/ToolStrip.vue'
+import SectionShowMenu from '@/components/SectionShowMenu.vue'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatSlope } from '@/lib/format'
-import { placeLabels, type Label } from '@/lib/labels'
+import { boxAround, placeLabels } from '@/lib/labels'
+import { finishedLine, formationLine, sectionTexts } from '@/lib/sectionTexts'
 import { bareArea, bareLength, roundTicks, sayLength, units } from '@/lib/units'
+import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import { benchTools } from '@/tools/bench'
 import { arrowOf, burstOf, type AnyGrip, type Grip } from '@/tools/drag'
@@ -22,10 +24,10 @@ import { useDrag } from '@/tools/useDrag'
 const bench = useWorkbench()
 const shop = bench.partBench
 const ui = useUi()
+const look = useLook()
 const host = useTemplateRef<HTMLElement>('host')
 const { width, height } = useElementSize(host)
 const answer = shop.answer
-const show = ref({ names: true, slopes: true, levels: false })
 const since = ref('start')
 const vertex = ref<number | null>(null)
 
@@ -89,17 +91,11 @@ function zoom(event: WheelEvent) {
 }
 const px = (p: readonly number[]) => `${view.value!.x(p[0]!).toFixed(1)} ${view.value!.y(p[1]!).toFixed(1)}`
 const path = (line: readonly (readonly number[])[]) => (line.length > 1 ? `M${line.map(px).join('L')}` : '')
-const ordered = (s: SectionSide) => [...new Set(s.links.flatMap((l) => [l.from, l.to]))].map((i) => [s.nodes[i]!.offset, s.nodes[i]!.level])
 const formation = (s: SectionSide) => s.formation.map((i) => [s.nodes[i]!.offset, s.nodes[i]!.level])
 const earth = computed(() => {
   const a = answer.value
   if (!a || !view.value) return { cut: '', fill: '' }
-  const design = a.sides.flatMap((s) => formation(s) as [number, number][])
-  return cutFillPaths(
-    a.ground as [number, number][],
-    design.sort((p, q) => p[0] - q[0]),
-    (o, z) => px([o, z]),
-  )
+  return cutFillPaths(a.ground as [number, number][], formationLine(a.sides), (o, z) => px([o, z]))
 })
 const colour = (material: string) => shop.library.value?.materials[material] ?? '#c9c2b2'
 void shop.needLibrary()
@@ -148,17 +144,16 @@ function uprightTo(press: Press): string | null {
   const over = all.filter((k) => Math.abs(v.x(k.o) - press.x) <= 6)
   return over.sort((a, b) => Math.abs(v.y(a.z) - press.y) - Math.abs(v.y(b.z) - press.y))[0]?.node ?? null
 }
-function groundLevel(o: number): number | null {
-  const g = answer.value?.ground ?? []
-  for (let i = 0; i + 1 < g.length; i++) {
-    const [a, b] = [g[i]!, g[i + 1]!]
-    if (o >= a[0] && o <= b[0]) return b[0] === a[0] ? a[1] : a[1] + ((b[1] - a[1]) * (o - a[0])) / (b[0] - a[0])
+function levelOn(line: readonly (readonly number[])[], o: number): number | null {
+  for (let i = 0; i + 1 < line.length; i++) {
+    const [a, b] = [line[i]!, line[i + 1]!]
+    if (o >= a[0]! && o <= b[0]!) return b[0] === a[0] ? a[1]! : a[1]! + ((b[1]! - a[1]!) * (o - a[0]!)) / (b[0]! - a[0]!)
   }
   return null
 }
 function onGround(press: Press): boolean {
   const v = view.value!
-  const z = groundLevel(v.x.invert(press.x))
+  const z = levelOn(answer.value?.ground ?? [], v.x.invert(press.x))
   return z !== null && Math.abs(v.y(z) - press.y) <= 7
 }
 const sheet = { bench: shop, nodeAt: (p: Press) => nearest(p), uprightTo, onGround, placeOf, since }
@@ -275,8 +270,8 @@ const labels = computed(() => {
   const v = view.value,
     a = answer.value
   if (!v || !a) return []
-  const out: Label[] = []
-  if (show.value.names)
+  const out = sectionTexts(a.sides, { ...look.benchTexts, names: false }, v.x, v.y)
+  if (look.benchTexts.names)
     for (const k of knobs.value) out.push({ key: `n${k.node}`, x: v.x(k.o), y: v.y(k.z), text: k.node, rank: k.role ? 1 : k.guide ? 4 : 2 })
   for (const p of a.passed)
     out.push({
@@ -286,26 +281,13 @@ const labels = computed(() => {
       text: p.takes_last ? 'first crossing, passed by' : 'last crossing, not taken',
       rank: 0,
     })
-  for (const s of a.sides)
-    for (const l of s.links) {
-      const [p, q] = [s.nodes[l.from]!, s.nodes[l.to]!]
-      const x = [v.x(p.offset), v.x(q.offset)],
-        y = [v.y(p.level), v.y(q.level)]
-      const text = formatSlope(l.slope)
-      if (!show.value.slopes || text === '–' || Math.hypot(x[0]! - x[1]!, y[0]! - y[1]!) < text.length * 6) continue
-      out.push({ key: `s${s.side}${p.name}${q.name}`, x: (x[0]! + x[1]!) / 2, y: (y[0]! + y[1]!) / 2, text, rank: 3, sides: ['above',
-          'below'] })
-    }
-  if (show.value.levels)
-    for (const s of a.sides)
-      for (const n of s.nodes)
-        if (!n.guide && !n.below)
-          out.push({ key: `z${n.name}${s.side}`, x: v.x(n.offset), y: v.y(n.level), text: bareLength(n.level, 3), rank: 5 })
-  const marks = [...knobs.value, ...groundShown.value].map((k) => {
-    const [x, y] = [v.x(k.o), v.y(k.z)]
-    return { x0: x - 3, x1: x + 3, y0: y - 3, y1: y + 3 }
-  })
+  const marks = [...knobs.value, ...groundShown.value].map((k) => boxAround(v.x(k.o), v.y(k.z), 3))
   return placeLabels(out, { x0: v.box.x0, x1: v.box.x1, y0: v.box.y0, y1: v.box.y1 }, marks)
+})
+/** Other surfaces that parts look for, named at the right edge. */
+const bound = computed(() => {
+  const v = view.value
+  return (answer.value?.others ?? []).map((b) => ({ name: b.name, y: v ? v.y(levelOn(b.line, v.x.invert(v.box.x1 - 6)) ?? 0) : 0 }))
 })
 const chosenNode = computed(() => (ui.selection?.kind === 'part' ? ui.selection.id : ''))
 const levelSaid = computed(() => answer.value?.level ?? 0)
@@ -348,11 +330,7 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
           <option value="left">5 % to the left</option>
           <option value="right">5 % to the right</option>
         </select></label>
-      <details class="shows"><summary class="btn quiet">Show</summary>
-        <div><label><input v-model="show.names" type="checkbox" /> names</label>
-          <label><input v-model="show.slopes" type="checkbox" /> slopes</label>
-          <label><input v-model="show.levels" type="checkbox" /> levels</label>
-          <button class="link" @click="fit">fit all</button></div></details>
+      <SectionShowMenu v-model="look.benchTexts"><button class="link" @click="fit">fit all</button></SectionShowMenu>
     </div>
     <div ref="host" class="host" :data-drawn="!!(answer && view)" @wheel.prevent="zoom"
         :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }"
@@ -370,15 +348,17 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
         </g>
         <g clip-path="url(#bench-plot)">
           <path :d="earth.cut" fill="url(#cut-bench)" /><path :d="earth.fill" fill="url(#fill-bench)" />
+          <g v-for="other in answer.others" :key="other.name" class="bound"><path :d="path(other.line)" /></g>
           <path :d="path(answer.ground)" class="ground" data-test="trial-ground" />
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
+          <text v-for="b in bound" :key="b.name" :x="view.box.x1 - 6" :y="b.y - 5" class="label bound" text-anchor="end">{{ b.name }}</text>
           <g v-if="shop.other.value" class="other">
-            <template v-for="s in shop.other.value.sides" :key="s.side"><path :d="path(ordered(s))" /></template>
+            <template v-for="s in shop.other.value.sides" :key="s.side"><path :d="path(finishedLine(s))" /></template>
           </g>
           <g v-for="s in answer.sides" :key="s.side">
             <polygon v-for="(l, i) in s.layers" :key="i" :points="l.points.map(px).join(' ')" :fill="colour(l.material)" />
             <path :d="path(formation(s))" class="formation" />
-            <path :d="path(ordered(s))" class="finished" :data-test="`finished-${s.side}`" />
+            <path :d="path(finishedLine(s))" class="finished" :data-test="`finished-${s.side}`" />
           </g>
           <template v-for="s in answer.sights" :key="`${s.side}${s.node}`">
             <path v-if="!s.met" :d="path([s.start, s.end])" class="missed" :data-test="`missed-${s.node}`" />
@@ -392,6 +372,8 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
           </template>
           <path v-if="drawn.length > 1" :d="path(drawn.map((p) => [p.o, p.z]))" class="drawn" />
         </g>
+        <path v-for="l in labels.filter((t) => t.from)" :key="`lead${l.key}`" :d="`M${l.from!.x} ${l.from!.y}L${l.at.x} ${l.at.y - 6}`"
+            class="leader" />
         <text v-for="l in labels" :key="l.key" :x="l.at.x" :y="l.at.y + 4" class="label"
             :class="{ slope: l.key[0] === 's', pass: l.key[0] === 'p' }"
             text-anchor="middle">{{ l.text }}</text>
@@ -433,18 +415,14 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
 .pick { display: flex; gap: 4px; align-items: center; color: var(--faded); font-size: 12px; }
 .pick .field { width: auto; min-height: 24px; padding: 0 4px; max-width: 122px; }
 .level { width: 96px; font-size: 12px; }
-.shows { position: relative; font-size: 12px; }
-.shows summary { list-style: none; }
-.shows div {
-  position: absolute; right: 0; top: 100%; z-index: 3; background: var(--sheet); border: 1px solid var(--rule); border-radius: 4px; padding: 6px 10px;
-  display: grid; gap: 4px; white-space: nowrap; box-shadow: 0 2px 8px #0002;
-}
 .host { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; }
 .host.tool { cursor: crosshair; }
 .svg { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; user-select: none; }
 .grid path { stroke: #ebe5d8; }
 .grid text { fill: var(--faded); }
 .ground { fill: none; stroke: var(--earth); stroke-width: 1.6; }
+.bound path { fill: none; stroke: var(--earth); stroke-width: 1; stroke-dasharray: 2 3; }
+.label.bound { fill: var(--earth); }
 .centre { stroke: var(--ochre); stroke-dasharray: 8 3 2 3; }
 .finished { fill: none; stroke: var(--petrol); stroke-width: 2.2; }
 .formation { fill: none; stroke: var(--petrol); stroke-width: 1; stroke-dasharray: 4 2; }
@@ -465,6 +443,7 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
 .limit text { fill: var(--ochre-text); font-weight: 600; paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .label { fill: var(--ink); paint-order: stroke; stroke: #ffffffd0; stroke-width: 3px; pointer-events: none; }
 .label.slope { fill: var(--petrol); font-weight: 600; }
+.leader { stroke: var(--faded); stroke-width: 0.8; }
 .label.pass { fill: var(--faded); }
 .areas {
   position: absolute; left: 50px; top: 4px; padding: 1px 6px; border-radius: 4px; background: #ffffffe0; font-size: 12px; color: var(--faded);

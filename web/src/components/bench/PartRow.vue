@@ -148,17 +148,17 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
 .compare { width: 134px; min-height: 26px; padding: 1px 6px; }
 .out { padding: 0 6px; font-size: 12px; }
 .row { display: flex; gap: 5px; padding: 5px 8px; border-bottom: 1px solid var(--rule); overflow-x: auto; flex: none; align-items: stretch; }
-.tile { border: 1px solid var(--rule); border-radius: 4px; background: var(--sheet); position: relative; flex: none; }
+.tile { border: 1px solid var(--rule); border-radius: 4px; background: var(--sheet); position: relative; flex: 0 1 auto; min-width: 66px; overflow: hidden; }
 .tile.on { border: 2px solid var(--petrol); background: var(--petrol-wash); }
 .face {
   border: 0; background: none; padding: 3px 6px 2px; cursor: pointer; font-size: 12px; display: flex; flex-direction: column;
-  align-items: center; max-width: 132px;
+  align-items: center; max-width: 132px; width: 100%; line-height: 1.2;
 }
 .tile.on .face { font-weight: 600; }
 .x { position: absolute; top: 0; right: 2px; border: 0; background: none; cursor: pointer; color: var(--faded); padding: 0 3px; }
 .x.mirror { right: auto; left: 2px; }
-.plus { border-style: dashed; width: 36px; cursor: pointer; font-size: 16px; color: var(--faded); }
+.plus { border-style: dashed; width: 36px; min-width: 36px; flex: none; cursor: pointer; font-size: 16px; color: var(--faded); }
 .centre { border-left: 1px dashed var(--ochre); margin: 0 3px; }
-.users { margin-left: auto; font-size: 12px; color: var(--faded); text-align: right; align-self: center; }
+.users { margin-left: auto; flex: none; white-space: nowrap; font-size: 12px; color: var(--faded); text-align: right; align-self: center; }
 .users b { font-weight: 500; color: var(--petrol); }
 </style>
