@@ -108,6 +108,8 @@ SENTENCES: dict[str, str] = {
     "greatest, abs, and if ... then ... else.",
     "parameter-out-of-range": "{label} of {part} is {value}; it must lie between {least} and {greatest}.",
     "bad-rule": "The rule of node {node} cannot be used: {reason}.",
+    "bad-along": "A part can run values out or even steps along the road; '{kind}' over {over} is neither, or its cases and values differ "
+    "in number.",
     "unknown-case": "Node {node} is said to be there in case {missing}, which this part does not have.",
     "unknown-run": "The rule of node {node} refers to the run {missing}, which this part does not have.",
     "unknown-target": "The rule of node {node} refers to {missing}, which is neither the ground nor a target of this part.",

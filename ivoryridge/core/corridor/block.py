@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import VerticalAlignment
 from ..arrays import frozen_fields
+from ..section.along import Alongs, alongs_of_side, has_alongs
 from ..section.reach import FARTHEST, reach_of
 from ..section.solve import SideColumns, solve_side
 from ..section.template import PlacedPart, Template
@@ -24,7 +25,7 @@ Floats = NDArray[np.float64]
 Overrides = Mapping[str, Mapping[str, Any]]
 Side = Literal["left", "right"]
 
-__all__ = ["Block", "cut_ground", "search_reach", "side_ground", "solve_block"]
+__all__ = ["Block", "block_alongs", "changes_along", "cut_ground", "search_reach", "side_ground", "solve_block"]
 
 _BESIDE = 10.0  # m of ground beyond what the parts need, to be seen
 _LEAST_REACH = 20.0  # m
@@ -70,6 +71,10 @@ class Block:
         )  # fmt: skip
 
 
+def changes_along(template: Template) -> bool:
+    return has_alongs(template.left) or has_alongs(template.right)
+
+
 def search_reach(template: Template, n: int = 1, *, left: Overrides | None = None, right: Overrides | None = None) -> Floats:
     """(n,) m to either side of the line over which the ground is needed at n sections: what the parts can reach, and 10 m more."""
     needed = np.fmax(reach_of(template.left, n, left), reach_of(template.right, n, right))
@@ -101,13 +106,14 @@ def solve_block(
     crossfall: Crossfall | None = None,
     cut: tuple[GroundSections, Any] | None = None,
     beside: Mapping[str, Surface] | None = None,
+    along: Alongs | None = None,
 ) -> Block:
     """Solve a template at stations (n,) m along a road.
 
     ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what
     ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
     (two slopes may cross anywhere) those sections are cut again, as far as they look. ``beside``: other surfaces, by the names that the
-    template's targets are bound to.
+    template's targets are bound to. ``along``: what changes where the case of a part does, as ``block_alongs`` finds it.
 
     Raises
     ------
@@ -120,9 +126,12 @@ def solve_block(
     if crossfall is not None:
         level = level + crossfall.rise_of_centre(places.station)
         rates = crossfall.diagram.rates(places.station)
-    turned = [
+    turned: list[Overrides | None] = [
         turned_falls(parts, rates[i]) if rates is not None else None for i, parts in enumerate((template.left, template.right))
     ]
+    if along is not None:
+        for i, (side, parts) in enumerate((("left", template.left), ("right", template.right))):
+            turned[i] = _both(turned[i], along.overrides(side, places.station, parts))
     if cut is None:
         reach = search_reach(template, n, left=turned[0], right=turned[1])
         ground = cut_ground(surface, places, reach)
@@ -143,3 +152,13 @@ def solve_block(
         kept = ground.take(np.delete(np.arange(n), short))
         ground = kept.insert(short, cut_ground(surface, places.take(short), reach[short]))
         others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}
+
+
+def _both(one: Overrides | None, more: Overrides) -> Overrides:
+    return {part: {**(one or {}).get(part, {}), **more.get(part, {})} for part in {**(one or {}), **more}}
+
+
+def block_alongs(block: Block) -> Alongs:
+    """What changes along a block that was solved without it, from the cases of its own sections."""
+    left, right = (alongs_of_side(parts, columns, block.station) for _, _, columns, parts in block.sides())
+    return Alongs(left, right)

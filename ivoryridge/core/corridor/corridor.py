@@ -16,7 +16,7 @@ from ..findings import Finding
 from ..section.template import Template
 from ..terrain.surface import Surface
 from ..tolerances import SAME_STATION
-from .block import Block, solve_block
+from .block import Block, block_alongs, changes_along, solve_block
 from .findings import block_findings
 from .places import SectionPlaces
 from .turning import Crossfall
@@ -127,9 +127,11 @@ def compute_corridor(
     row = (Stretch(stretches),) if isinstance(stretches, Template) else stretches
     s = np.atleast_1d(np.asarray(station, float))
     own = [stations_within(s, st.station_from, st.station_to) for st in row] if len(s) > 1 else stations_once(s, row)
-    blocks = [
-        solve_block(line, profile, st.template, surface, at, crossfall=crossfall)
-        for st, at in zip(row, own, strict=True)
-        if len(at)
-    ]
+    blocks = []
+    for st, at in zip(row, own, strict=True):
+        if len(at):
+            block = solve_block(line, profile, st.template, surface, at, crossfall=crossfall)
+            if changes_along(st.template):
+                block = solve_block(line, profile, st.template, surface, at, crossfall=crossfall, along=block_alongs(block))
+            blocks.append(block)
     return Corridor(line, tuple(blocks))

@@ -40,6 +40,7 @@ def faults_of(part: Part, values: Mapping[str, Any] | None = None) -> list[Fault
         *_cases(part, given),
         *_loops(part),
         *_checks(part, given),
+        *_along(part),
     ]
     if not out:
         try:
@@ -189,3 +190,16 @@ def _checks(part: Part, given: Mapping[str, Any]) -> Iterator[Fault]:
         for formula in (check.value, check.least):
             if error := _formula(part, formula, "share", given, check.label):
                 yield Fault({"check": i}, error)
+
+
+def _along(part: Part) -> Iterator[Fault]:
+    numbers = {p.name for p in part.parameters if isinstance(p.value, int | float)}
+    cases = {c.name for c in part.cases}
+    for along in part.along:
+        for missing in sorted({along.over, *along.values} - numbers):
+            yield Fault(
+                {},
+                InputError("unknown-parameter", expression=f"{along.kind} over {along.over}", missing=missing, part=part.label),
+            )
+        for missing in sorted(set(along.cases) - cases):
+            yield Fault({}, InputError("unknown-case", node=f"what runs out over {along.over}", missing=missing))

@@ -27,7 +27,7 @@ _STEPS: dict[str, tuple[Callable[..., None], str]] = {}
 def empty_part(label: str) -> Data:
     """A part of no nodes yet; it ends where it begins."""
     return {"name": "part", "label": label, "end": START, "parameters": [], "nodes": [], "runs": [], "areas": [], "cases": [],
-            "targets": [], "checks": [], "remark": ""}  # fmt: skip
+            "targets": [], "checks": [], "along": [], "remark": ""}  # fmt: skip
 
 
 def changed(data: Mapping[str, Any], steps: Sequence[Mapping[str, Any]]) -> Data:
@@ -434,6 +434,9 @@ def _remove_parameter(data: Data, parameter: str) -> None:
         for c in data["cases"]
         if any(_uses(v, parameter) for k, v in c.items() if k in ("least", "greatest", "parameter"))
     ]
+    users += [
+        f"what changes along the road over {x['over']}" for x in data.get("along", ()) if parameter in (x["over"], *x["values"])
+    ]
     users += ["the layers" for x in data.get("layers", ()) if x["structure"] == parameter]
     if users:
         raise InputError("node-needed", name=parameter, by=", ".join(dict.fromkeys(users)))
@@ -463,6 +466,8 @@ def _each_formula(data: Data, change: Callable[[str], str]) -> None:
         x.update({k: change(x[k]) for k in ("value", "least") if isinstance(x[k], str)})
     for x in data.get("layers", ()):
         x["structure"] = change(x["structure"])
+    for x in data.get("along", ()):
+        x.update({"over": change(x["over"]), "values": [change(v) for v in x["values"]]})
 
 
 # --- cases, targets, checks -----------------------------------------------------------------------------------
@@ -487,12 +492,20 @@ def _set_case(data: Data, index: int, case: Data) -> None:
     for n in data["nodes"]:
         if "cases" in n:
             n["cases"] = [new if c == old else c for c in n["cases"]]
+    for x in data.get("along", ()):
+        x["cases"] = [new if c == old else c for c in x["cases"]]
 
 
 @_step("remove case", "Delete a case")
 def _remove_case(data: Data, index: int) -> None:
     """A case, and the rules that hold in no other."""
     name = data["cases"].pop(index)["name"]
+    for x in data.get("along", ()):
+        left = [i for i, c in enumerate(x["cases"]) if c != name]
+        if x["kind"] == "even":
+            x["values"] = [x["values"][i] for i in left]
+        x["cases"] = [x["cases"][i] for i in left]
+    data["along"] = [x for x in data.get("along", ()) if x["cases"]]
     kept = []
     for n in data["nodes"]:
         if name in n.get("cases", ()):

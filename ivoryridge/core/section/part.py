@@ -21,6 +21,7 @@ __all__ = [
     "PARAMETER_KINDS",
     "SCHEMA",
     "START",
+    "Along",
     "Area",
     "Case",
     "Check",
@@ -155,6 +156,20 @@ class Layers:
     structure: str
 
 
+@dataclass(frozen=True, slots=True)
+class Along:
+    """What changes along a road where the case changes, over the length that parameter ``over`` gives; nothing where that is 0.
+
+    ``kind`` "run out": in stretches of ``cases`` the ``values`` (parameters) grow from nothing at the ends where another case begins.
+    "even": ``values`` says for each of ``cases`` which parameter counts there; all of them go from step to step on a straight line.
+    """
+
+    kind: str
+    over: str
+    cases: tuple[str, ...]
+    values: tuple[str, ...]
+
+
 @dataclass(frozen=True, slots=True, eq=False, weakref_slot=True)
 class Part:
     """A piece of a template from ``start`` (the end of the part before it) outward to ``end``."""
@@ -170,6 +185,7 @@ class Part:
     targets: tuple[Target, ...] = ()
     layers: tuple[Layers, ...] = ()
     checks: tuple[Check, ...] = ()
+    along: tuple[Along, ...] = ()
     remark: str = ""
 
     def parameter(self, name: str) -> Parameter:
@@ -194,8 +210,16 @@ def part_from_dict(data: Mapping[str, Any]) -> Part:
         targets=tuple(Target(t["name"], t.get("label", t["name"]), t["kind"]) for t in data.get("targets", ())),
         layers=tuple(Layers(tuple(x["under"]), x["structure"]) for x in data.get("layers", ())),
         checks=tuple(Check(c["label"], c["value"], c["least"]) for c in data.get("checks", ())),
+        along=tuple(_along(x) for x in data.get("along", ())),
         remark=data.get("remark", ""),
     )
+
+
+def _along(x: Mapping[str, Any]) -> Along:
+    along = Along(x["kind"], x["over"], tuple(x["cases"]), tuple(x["values"]))
+    if along.kind not in ("run out", "even") or (along.kind == "even" and len(along.cases) != len(along.values)):
+        raise InputError("bad-along", kind=str(along.kind), over=str(along.over))
+    return along
 
 
 @lru_cache(maxsize=512)  # the same part is read for every trial; it is frozen, so what follows from it is found once

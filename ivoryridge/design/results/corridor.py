@@ -10,11 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
-from ivoryridge.core.corridor.block import Block, cut_ground, search_reach, solve_block
+from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_block
 from ivoryridge.core.corridor.corridor import Corridor, stations_once, stations_within
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
 from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.section.along import Alongs
 from ivoryridge.core.section.template import Template
 from ivoryridge.core.terrain.section_cut import GroundSections
 from ivoryridge.core.tolerances import SAME_STATION
@@ -97,7 +98,7 @@ def _stations(
     return stations_within(whole, first, last)
 
 
-@kind("block", 2)
+@kind("block", 3)
 def _block(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
@@ -109,10 +110,17 @@ def _block(
     stations: Floats,
     beside: tuple[tuple[Any, Any], ...],
     names: tuple[str, ...],
+    along: Alongs | None,
 ) -> Block:
     cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
     others = {name: s[0] for name, s in zip(names, beside, strict=True)}
-    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut, beside=others)
+    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along)
+
+
+@kind("alongs", 1)
+def _alongs(plain: Block) -> Alongs:
+    """What changes along a stretch, from its own sections as they are without it."""
+    return block_alongs(plain)
 
 
 @kind("corridor", 5)
@@ -144,20 +152,22 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
         }
         reach = road.once(f"_reach {k}", partial(_reach, stretch.template))
         on_ground = {"surface": surface(road.surface), "reach": reach}
-        stations = _stations(**on_line, **every, levels=levels(road)) if at is None else at[k]
-        cuts = _cuts(**on_line, **every, **on_ground) if at is None or len(at[k]) > 1 else None
-        found.append(
-            _block(
-                **on_line,
-                **on_ground,
-                levels=levels(road),
-                template=Content(stretch.template),
-                cuts=cuts,
-                stations=stations,
-                beside=tuple(surface(r) for r in road.beside.values()),
-                names=tuple(road.beside),
-            )
-        )
+        same = on_line | on_ground | {
+            "levels": levels(road), "template": Content(stretch.template), "names": tuple(road.beside),
+            "beside": tuple(surface(r) for r in road.beside.values()),
+        }  # fmt: skip
+
+        def own(on_line: Any = on_line, every: Any = every, on_ground: Any = on_ground) -> dict[str, Any]:
+            return {
+                "stations": _stations(**on_line, **every, levels=levels(road)),
+                "cuts": _cuts(**on_line, **every, **on_ground),
+            }
+
+        along = _alongs(plain=_block(**same, **own(), along=None)) if changes_along(stretch.template) else None
+        asked = own()
+        if at is not None:
+            asked = {"stations": at[k], "cuts": asked["cuts"] if len(at[k]) > 1 else None}
+        found.append(_block(**same, **asked, along=along))
     return tuple(found)
 
 
