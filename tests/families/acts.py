@@ -13,6 +13,7 @@ from ivoryridge.design.actions import (
     edit_crossfall,
     edit_levels,
     edit_line,
+    edit_parts,
     edit_profile,
     edit_project,
     edit_road,
@@ -21,7 +22,7 @@ from ivoryridge.design.actions import (
     join_lines,
 )
 from ivoryridge.design.inputs.network import assemble_road
-from ivoryridge.design.models import Road, RoadPI, RoadPVI, SheetSet, Template
+from ivoryridge.design.models import Part, Road, RoadPI, RoadPVI, SheetSet, Template
 from ivoryridge.design.results.line import line_of
 from tests.conftest import beside
 
@@ -119,15 +120,42 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
         ]
     template = Template.present.filter(project=demo).first()
     if template:
-        part = template.left[0]
-        out.append(
-            lambda: edit_template.change_template(
-                template,
-                user,
-                revision=template.revision,
-                side="left",
-                part=part["id"],
-                values={"width": float(rng.choice([3.0, 3.5, -1]))},
-            )
-        )
+        out += _on_sections(demo, user, rng, template)
+    return out
+
+
+def _on_sections(demo: Any, user: User, rng: np.random.Generator, template: Template) -> list[Callable[[], Any]]:
+    """Values of a template's parts, its rows, own parts and what they are made of, pavement structures."""
+    seen = {"revision": template.revision}
+    left, right = template.left, template.right
+    placed = left[int(rng.integers(len(left)))] if left else {"id": "none"}
+    values = {str(rng.choice(["width", "search", "run_out", "crossfall"])): float(rng.choice([0.03, 3.0, 30.0, -1]))}
+    new = {"id": "new", "part": str(rng.choice(["kerb", "footway", "topsoiled_slope", "gone"])), "values": {}}
+    out: list[Callable[[], Any]] = [
+        lambda: edit_template.change_template(template, user, **seen, side="left", part=placed["id"], values=values),
+        lambda: edit_template.set_rows(template, user, **seen, left=[*left[:-1], new, *left[-1:]], right=right),
+        lambda: edit_template.set_rows(template, user, **seen, left=right, right=left),
+        lambda: edit_template.create_template(demo, user, name="Another", like=template.pk),
+        lambda: edit_template.delete_template(template, user, **seen),
+        lambda: edit_parts.create_part(demo, user, label="Mine", like=str(rng.choice(["verge", "kerb", "v_ditch"]))),
+        lambda: edit_parts.own_copy(template, user, **seen, side="left", part=placed["id"]),
+        lambda: edit_parts.create_structure(
+            demo, user, name="Layers", layers=[{"material": "base", "thickness": 0.2, "least": 0.1, "greatest": 0.3}]
+        ),
+    ]
+    own = list(Part.present.filter(project=demo))
+    if own:
+        part = own[int(rng.integers(len(own)))]
+        told = {"revision": part.revision}
+        name = part.data["nodes"][0]["name"] if part.data["nodes"] else "n1"
+        steps = [
+            {"do": "set slot", "node": 0, "slot": "across", "value": float(rng.choice([0.4, 2.2, -3]))},
+            {"do": "add node", "since": name, "by": [1.0, -0.05]},
+            {"do": "remove node", "node": name},
+            {"do": "set node", "node": 0, "name": "other"},
+        ]
+        out += [
+            lambda: edit_parts.change_part(part, user, **told, steps=[steps[int(rng.integers(4))]]),
+            lambda: edit_parts.delete_part(part, user, **told),
+        ]
     return out

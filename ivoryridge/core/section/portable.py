@@ -170,6 +170,7 @@ def _tidy_row(row: Mapping[str, Any]) -> dict[str, Any]:
         "id": str(row["id"])[:40].replace(".", "_"),
         "part": str(row["part"])[:60],
         "values": _plain(dict(row.get("values", {}))),
+        "targets": {str(name)[:40]: {"level": _number(b["level"])} for name, b in row.get("targets", {}).items()},
     }
 
 
@@ -181,7 +182,8 @@ def _placed(row: Mapping[str, Any], parts: Mapping[str, Mapping[str, Any]], k: f
     else:
         kinds = {}
     values = {n: v * k if kinds.get(n) in LENGTHS and not isinstance(v, str) else v for n, v in row["values"].items()}
-    return {"id": row["id"], "part": row["part"], "values": values}
+    targets = {name: {"level": b["level"] * k} for name, b in row.get("targets", {}).items()}
+    return {"id": row["id"], "part": row["part"], "values": values} | ({"targets": targets} if targets else {})
 
 
 def in_unit(data: Mapping[str, Any], k: float) -> dict[str, Any]:

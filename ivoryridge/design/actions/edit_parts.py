@@ -172,6 +172,7 @@ def bring_in_parts(project: Project, user: User, *, content: bytes, name: str) -
             for key, s in file.structures.items()
         }  # fmt: skip
         parts: dict[str, int] = {}
+        unbound: list[str] = []
         for key, data in file.parts.items():
             data = {**data, "label": free_name(data["label"], _labels(project))}
             for p in data["parameters"]:
@@ -182,11 +183,16 @@ def bring_in_parts(project: Project, user: User, *, content: bytes, name: str) -
             sides = {side: [_row(r, parts, structures) for r in t[side]] for side in ("left", "right")}
             free = free_name(t["name"], Template.present.filter(project=project).values_list("name", flat=True))
             row = doing.create(Template(project=project, name=free, **sides))
-            template_from_row(row, Stock.of(project.pk))
+            built = template_from_row(row, Stock.of(project.pk))
+            unbound += [f"{t.label} of {p.part.label} in {free}" for p in (*built.left, *built.right) for t in p.part.targets
+                        if t.kind != "line" and t.name not in p.targets]  # fmt: skip
     told = [f"{len(parts)} parts, {len(file.templates)} templates and {len(structures)} pavement structures were brought in."]
+    if unbound:
+        told.append(f"Say what this is here, since surfaces do not travel: {'; '.join(dict.fromkeys(unbound))}.")
     return doing, told
 
 
 def _row(row: dict[str, Any], parts: dict[str, int], structures: dict[str, str]) -> dict[str, Any]:
     values = {k: structures.get(v, v) if isinstance(v, str) else v for k, v in row["values"].items()}
-    return {"id": row["id"], "part": parts.get(row["part"], row["part"]), "values": values}
+    placed = {"id": row["id"], "part": parts.get(row["part"], row["part"]), "values": values}
+    return placed | ({"targets": row["targets"]} if row.get("targets") else {})

@@ -45,4 +45,8 @@ def parts_of(project: Project, *, template: int | None = None, part: int | None 
 def _row(row: dict[str, Any]) -> dict[str, Any]:
     part = row["part"]
     values = {k: f"structure {v}" if isinstance(v, str) and v.isdecimal() else v for k, v in row.get("values", {}).items()}
-    return {"id": row["id"], "part": part if part in library_parts() else f"part {part}", "values": values}
+    levels = {
+        name: {"level": b["level"]} for name, b in row.get("targets", {}).items() if "level" in b
+    }  # surfaces are the project's
+    placed = {"id": row["id"], "part": part if part in library_parts() else f"part {part}", "values": values}
+    return placed | ({"targets": levels} if levels else {})
