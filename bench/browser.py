@@ -49,8 +49,23 @@ def run(figures: Figures) -> None:
         page.click("[data-test=snapping]")  # a PI that stays on a vertex while the pointer moves on would be waited for
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
         browser.close()
+    part_bench(figures)
     many_roads(figures)
     big_ground(figures)
+
+
+def part_bench(figures: Figures) -> None:
+    """A vertex of the trial ground under eight parts a side, with all eight thumbnails."""
+    with demo_server("bench.eight_parts") as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        sign_in(page, address)
+        project = page.locator("[data-test=project]").first.get_attribute("href")
+        page.goto(f"{address}{project}/sections")
+        page.select_option("[data-test=bench-subject]", label="Eight parts")
+        page.click("[data-test=ground-hump]")
+        _add_drag(figures, "bench_drag", drag(page, "vertex-2", "[data-test=bench-areas]", "data-cut"))
+        browser.close()
 
 
 def many_roads(figures: Figures) -> None:
@@ -177,9 +192,10 @@ def first_screen(browser: Any, signed_in: Page, address: str) -> float:
 
 def drag(page: Page, handle: str, selector: str, attribute: str) -> tuple[float, float]:
     """Middle and 95th percentile of 120 moves of a handle, each waited for, after 20 that warm up, in ms."""
-    page.wait_for_selector(f"[data-test={handle}] rect")
+    grip = f"[data-test={handle}] rect, rect[data-test={handle}]"
+    page.wait_for_selector(grip)
     page.wait_for_timeout(1500)
-    box = page.locator(f"[data-test={handle}] rect").bounding_box()
+    box = page.locator(grip).bounding_box()
     assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
@@ -18,12 +19,14 @@ from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.section.library import library_part
-from ivoryridge.core.section.template import PlacedPart, Template
+from ivoryridge.core.section.solve import solve_side
+from ivoryridge.core.section.template import PlacedPart, Template, place_part
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.terrain.section_cut import cut_lines
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.triangulate import triangulate
 
+from .eight_parts import PARTS
 from .measure import Figures, middle_seconds
 
 ORIGIN = np.array([500_000.0, 6_200_000.0])
@@ -77,7 +80,32 @@ def template() -> Template:
     return Template("rural", row, row)
 
 
+def _eight_parts() -> tuple[PlacedPart, ...]:
+    """Layers, a kerb, a channel of a ditch and benches: eight parts from the centre outward."""
+    return tuple(place_part(n, library_part(n), {}, {}) for n in PARTS)
+
+
+def _sections(figures: Figures) -> None:
+    """Both sides of a template along 10 km, a section every 2 m, over ground that is cut already."""
+    parts = _eight_parts()
+
+    def seconds(n: int, row: tuple[PlacedPart, ...]) -> float:
+        rng = np.random.default_rng(3)
+        u = np.tile(np.linspace(0, 200, 41), (n, 1))
+        z = 6 + np.cumsum(rng.normal(0, 0.3, (n, 41)), axis=1) + 8 * np.sin(np.arange(n) / 90)[:, None]
+        level = np.zeros(n)
+        solve_side(row, level, (u, z))
+        return 2 * middle_seconds(lambda: solve_side(row, level, (u, z)), 15)
+
+    twice = (*parts[:-1], *(replace(p, id=f"{p.id}_again") for p in parts[:-1]))
+    whole, half, one, two = seconds(5001, parts), seconds(2501, parts), seconds(5001, parts[:-1]), seconds(5001, twice)
+    figures.add("solve_10km_2m", 1000 * whole, "ms for 5001 sections, 8 parts a side, layers and benches")
+    figures.add("solve_growth_sections", whole / half, "times for twice the sections")
+    figures.add("solve_growth_nodes", two / one, "times for twice the parts")
+
+
 def run(figures: Figures) -> None:
+    _sections(figures)
     points, lines = million_points()
     triangulate(points[:5000], lines[:1])
     ours = middle_seconds(lambda: triangulate(points, lines), 3)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import resource
+import statistics
 import subprocess
 import sys
 import tempfile
@@ -15,7 +16,7 @@ from typing import Any
 
 import numpy as np
 
-from .measure import Figures, middle_seconds
+from .measure import Figures, machine_milliseconds, middle_seconds
 
 ROOT = Path(__file__).resolve().parents[1]
 EDITS = 50
@@ -48,7 +49,7 @@ def main() -> None:
 
     warm_kernels()
     designer = User.objects.get(username="designer")
-    rows = [*_thirty_roads(designer), *_dependents(designer), *_large_ground(designer)]
+    rows = [*_thirty_roads(designer), *_dependents(designer), *_one_template(designer), *_large_ground(designer)]
     print(json.dumps(rows))
 
 
@@ -118,6 +119,54 @@ def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
     return [
         ("assemble_30_roads_ms", 1000 * middle_seconds(assembled, 9), "ms"),
         ("assemble_30_roads_queries", len(queries), "queries"),
+    ]
+
+
+def _one_template(designer: Any) -> list[tuple[str, float, str]]:
+    """A value of a template that ten roads of 2 km have: until the road in view answers, and until all ten do."""
+    from ivoryridge.design.actions.edit_template import change_template
+    from ivoryridge.design.inputs.network import assemble_road
+    from ivoryridge.design.models import Road, Template
+    from ivoryridge.design.results.corridor import corridor_of
+
+    from .big_ground import points_csv
+
+    project, _ = _project(designer, "Ten roads", points_csv(40_000))
+    roads = [
+        _road(
+            project,
+            designer,
+            f"Road {i}",
+            [(100, 100 + 110 * i), (1100, 130 + 110 * i), (2100, 100 + 110 * i)],
+            (104.0, 108.0, 104.0),
+        )
+        for i in range(10)
+    ]
+    template = Template.objects.get(pk=roads[0].template_id)
+    for road in roads:
+        corridor_of(assemble_road(road))
+    active, machines, every = [], [], []
+    for i in range(15):
+        template.refresh_from_db()
+        machine = machine_milliseconds()
+        began = time.perf_counter()
+        change_template(
+            template, designer, revision=template.revision, side="both", part="verge", values={"width": 2.6 + 0.1 * i}
+        )
+        corridor_of(assemble_road(Road.objects.get(pk=roads[0].pk)))
+        active.append(1000 * (time.perf_counter() - began))
+        machines.append(active[-1] / machine)
+        for road in roads[1:]:
+            corridor_of(assemble_road(Road.objects.get(pk=road.pk)))
+        every.append(time.perf_counter() - began)
+    return [
+        ("edit_template_active", statistics.median(active), "ms until the road in view answers, of ten that have the template"),
+        (
+            "edit_template_active_machines",
+            statistics.median(machines),
+            "of the machine's fixed piece of work, taken right before",
+        ),
+        ("edit_template_all", statistics.median(every), "s until all ten do"),
     ]
 
 

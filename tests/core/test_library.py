@@ -14,7 +14,7 @@ from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.library import library_part, library_parts
 from ivoryridge.core.section.solve import SideColumns, solve_side
 from ivoryridge.core.section.structure import Layer, Structure
-from ivoryridge.core.section.template import PlacedPart, place_part
+from ivoryridge.core.section.template import PlacedPart, Template, place_part
 
 Row = tuple[float, float]
 LEVEL = 100.0
@@ -156,3 +156,19 @@ def test_handbook_sections_through_real_parts() -> None:
 def test_a_target_that_is_not_bound_is_said(name: str) -> None:
     with pytest.raises(InputError, match=library_part(name).targets[0].label):
         solved(name, {}, -1.0)
+
+
+def test_checks_that_are_not_kept_and_layers_that_nobody_builds_are_findings_of_the_road() -> None:
+    from .test_corridor import plane, straight_road
+
+    thick = Structure("Thick", (Layer("surfacing", 0.1), Layer("base", 0.9, 0.1, 0.4)))
+    lane = place_part("c", library_part("carriageway_layered"), {"structure": "Thick"}, {"Thick": thick})
+    barrier = PlacedPart("b", library_part("barrier"), {"width": 1.5})
+    template = Template("t", (lane,), (lane, barrier, PlacedPart("s", library_part("topsoiled_slope"))))
+    found = [
+        f for f in straight_road(plane(), 101, 101, template=template).findings if f.code in ("part-check", "layer-implausible")
+    ]
+    assert [f.sentence for f in found] == [
+        "Carriageway on a structure, left and right: base is 0.900 m thick; plausible is 0.100 m to 0.400 m.",
+        "Safety barrier, right: Room behind the face of the barrier is 0.90 m; at least 1.30 m is wanted.",
+    ]

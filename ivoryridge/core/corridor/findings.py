@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..arrays import runs_of
 from ..findings import Finding
+from ..section.check import broken_checks
 from ..section.solve import SideColumns
 from ..section.template import PlacedPart
 from .block import Block, side_ground
@@ -39,6 +40,7 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
                 )
             )  # fmt: skip
 
+    out += _of_values(block)
     span("off-ground", ~np.isfinite(ground.elevation).any(axis=1))
     known = np.isfinite(ground.elevation).any(axis=1)
     for name, sign, columns, parts in block.sides():
@@ -73,6 +75,26 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
                     inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
         span("sections-cross", inside, side=name)
     return tuple(out)
+
+
+def _of_values(block: Block) -> list[Finding]:
+    """What the values of a part say of themselves: checks it does not keep, layers of a thickness that nobody builds."""
+    found: dict[tuple[str, tuple[tuple[str, Any], ...]], list[str]] = {}
+    for name, _, _, parts in block.sides():
+        for placed in parts:
+            told: list[tuple[str, dict[str, Any]]] = [
+                ("part-check", {"check": c.label, "value": v, "least": least}) for c, v, least in broken_checks(placed)
+            ]
+            told += [
+                ("layer-implausible", {"material": m, "value": t, "least": a, "greatest": b}) for m, t, a, b in placed.implausible
+            ]
+            for code, params in told:
+                found.setdefault((code, tuple({"part": placed.part.label, **params}.items())), []).append(name)
+    ends = {"station_from": float(block.station[0]), "station_to": float(block.station[-1])}
+    return [
+        Finding("doubt", code, {**dict(params), "side": " and ".join(dict.fromkeys(sides))}, **ends)
+        for (code, params), sides in found.items()
+    ]
 
 
 def _within_run(n: int, a: int, b: int) -> NDArray[np.bool_]:

@@ -10,7 +10,7 @@ from typing import Any
 from ..errors import InputError
 from .part import Area, Node, Part, Run
 
-__all__ = ["USUAL", "Layer", "Structure", "implausible", "layered"]
+__all__ = ["USUAL", "Layer", "Structure", "implausible", "layered", "structures_named"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,11 +47,8 @@ def implausible(structure: Structure) -> list[tuple[str, float, float, float]]:
     return [(x.material, x.thickness, x.least, x.greatest) for x in structure.layers if not x.least <= x.thickness <= x.greatest]
 
 
-def layered(part: Part, values: Mapping[str, Any], structures: Mapping[str, Structure]) -> Part:
-    """The part with the layers of the structures its values name: nodes under its rows of nodes, an area a layer, and a formation along
-    the lowest underside and up its outer face. The part itself where it stands on none. Raises InputError for an unknown structure."""
-    if not part.layers:
-        return part
+def structures_named(part: Part, values: Mapping[str, Any], structures: Mapping[str, Structure]) -> tuple[Structure, ...]:
+    """The structures that a part's values name, one for each of its rows of layers. Raises InputError for one that is not there."""
     chosen = []
     for row in part.layers:
         name = str(values.get(row.structure, part.parameter(row.structure).value)) or USUAL.name
@@ -60,7 +57,13 @@ def layered(part: Part, values: Mapping[str, Any], structures: Mapping[str, Stru
             known = ", ".join([*structures, USUAL.name])
             raise InputError("no-such-structure", name=name, part=part.label, known=known)
         chosen.append(found)
-    return _layered(part, tuple(chosen))
+    return tuple(chosen)
+
+
+def layered(part: Part, structures: tuple[Structure, ...]) -> Part:
+    """The part with the layers of its structures: nodes under its rows of nodes, an area a layer, and a formation along the lowest
+    underside and up its outer face. The part itself where it stands on none."""
+    return _layered(part, structures) if structures else part
 
 
 @lru_cache(maxsize=256)

@@ -9,7 +9,7 @@ from typing import Any
 from ..errors import InputError
 from ..wording import Words, words
 from .part import Part
-from .structure import Structure, layered
+from .structure import Structure, implausible, layered, structures_named
 
 __all__ = ["PlacedPart", "Template", "place_part", "value_said"]
 
@@ -18,13 +18,15 @@ __all__ = ["PlacedPart", "Template", "place_part", "value_said"]
 class PlacedPart:
     """A part in a template, under its own id, with the values its user has set.
 
-    ``targets``: name of a target -> what it is bound to: the name of a surface or a line, or a level in m.
+    ``targets``: name of a target -> what it is bound to: the name of a surface or a line, or a level in m. ``implausible``: layers of
+    its pavement structures as ``structure.implausible`` tells them.
     """
 
     id: str
     part: Part
     values: Mapping[str, Any] = field(default_factory=dict)
     targets: Mapping[str, str | float] = field(default_factory=dict)
+    implausible: tuple[tuple[str, float, float, float], ...] = ()
 
     def value(self, name: str) -> Any:
         return self.values.get(name, self.part.parameter(name).value)
@@ -71,7 +73,9 @@ def place_part(
 
     Raises InputError where there is no such structure, or a value is outside its limits.
     """
-    return PlacedPart(id, layered(part, values, structures), values, targets or {})
+    chosen = structures_named(part, values, structures)
+    doubtful = tuple(row for structure in chosen for row in implausible(structure))
+    return PlacedPart(id, layered(part, chosen), values, targets or {}, doubtful)
 
 
 @dataclass(frozen=True, slots=True)

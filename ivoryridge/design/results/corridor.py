@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -128,7 +127,9 @@ def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...]) -> Corridor:
     return Corridor(line, blocks)
 
 
+@kind("reach", 1)
 def _reach(template: Template) -> float:
+    """How far the ground is needed under a template, m; found once for all roads that have it."""
     return float(search_reach(template)[0])
 
 
@@ -150,7 +151,7 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
             "first": stretch.station_from,
             "last": stretch.station_to,
         }
-        reach = road.once(f"_reach {k}", partial(_reach, stretch.template))
+        reach = _reach(template=Content(stretch.template)).get()
         on_ground = {"surface": surface(road.surface), "reach": reach}
         same = on_line | on_ground | {
             "levels": levels(road), "template": Content(stretch.template), "names": tuple(road.beside),

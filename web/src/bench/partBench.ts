@@ -113,18 +113,25 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     groundKind.value = 'bent'
   }
 
+  /** own parts by revision: another one is another drawing */
+  const partsSeen = computed(() => JSON.stringify([project.value?.parts, project.value?.structures]))
+
   // --- asking -------------------------------------------------------------------------------------------
   interface Asked {
     body: object
     about: string
     turn: number
+    /** what the usual grounds hang on; they are asked for only where that is another than in those that are shown */
+    thumbs: string
   }
+  let thumbsOf = ''
   let turn = 0 // of the saved state: what was asked before an act is not shown after it
   const asked = newest<Asked, BenchAnswer>(
-    (a, signal) => api.post<BenchAnswer>(`/projects/${projectId}/bench`, a.body, signal),
+    (a, signal) => api.post<BenchAnswer>(`/projects/${projectId}/bench`, { ...a.body, thumbs: a.thumbs !== thumbsOf }, signal),
     (got, a) => {
       if (a.turn !== turn) return
-      answer.value = got
+      answer.value = a.thumbs === thumbsOf ? { ...got, thumbs: answer.value?.thumbs ?? [] } : got
+      thumbsOf = a.thumbs
       about.value = a.about
       problem.value = ''
     },
@@ -146,10 +153,10 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     surface: road.value?.surface_id ?? null,
   })
   function ask(gesture: Gesture | null = null) {
-    if (subject.value) asked.ask({ body: body(gesture), about: JSON.stringify(subject.value), turn })
+    if (!subject.value) return
+    const thumbs = JSON.stringify([rows.value, level.value, rates.value, gesture, partsSeen.value])
+    asked.ask({ body: body(gesture), about: JSON.stringify(subject.value), turn, thumbs })
   }
-  /** own parts by revision: another one is another drawing */
-  const partsSeen = computed(() => JSON.stringify([project.value?.parts, project.value?.structures]))
   const state = computed(() => (ui.stage === 'sections' && subject.value ? JSON.stringify(body(null)) + partsSeen.value : ''))
   watch(
     state,
