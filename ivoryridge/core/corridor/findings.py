@@ -90,9 +90,9 @@ def _of_values(block: Block) -> list[Finding]:
             ]
             for code, params in told:
                 found.setdefault((code, tuple({"part": placed.part.label, **params}.items())), []).append(name)
-    ends = {"station_from": float(block.station[0]), "station_to": float(block.station[-1])}
+    first, last = float(block.station[0]), float(block.station[-1])
     return [
-        Finding("doubt", code, {**dict(params), "side": " and ".join(dict.fromkeys(sides))}, **ends)
+        Finding("doubt", code, {**dict(params), "side": " and ".join(dict.fromkeys(sides))}, station_from=first, station_to=last)
         for (code, params), sides in found.items()
     ]
 
