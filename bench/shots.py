@@ -110,11 +110,6 @@ def _fit_line(page: Page) -> None:
     _near(page, 0.36, 0.55, 9)
 
 
-def _annotation(page: Page) -> None:
-    _near(page, 0.37, 0.55, 7)
-    page.locator("[data-test=annotation-text]").scroll_into_view_if_needed()
-
-
 def _guides(page: Page) -> None:
     box = page.locator("[data-test=long-canvas]").bounding_box()
     assert box
@@ -134,6 +129,18 @@ def _ledger(page: Page) -> None:
     page.wait_for_selector("[data-test=ledger-list] td")
 
 
+def _bench(page: Page) -> None:
+    page.click("[data-test=part-right-slope]")
+    page.click("[data-test=ground-hump]")
+    page.wait_for_selector("[data-test=passed-by]")
+
+
+def _compared(page: Page) -> None:
+    page.click("[data-test='ground-shallow fill']")
+    page.select_option("[data-test=bench-compare]", label="Kerbed with footway")
+    page.click("[data-test=part-right-carriageway]")
+
+
 SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("ground", "ground", lambda page: page.click("[data-test=layers]")),
     ("bring-in", "ground", _bring_in),
@@ -141,9 +148,10 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("line", "line", lambda page: page.click("[data-test=pi-2] rect")),
     ("crossfall", "line", _crossfall),
     ("fit-line", "line", _fit_line),
-    ("annotation", "line", _annotation),
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
-    ("sections", "sections", lambda page: _mark(page, "0+780")),
+    ("sections", "sections", _bench),
+    ("library", "sections", lambda page: page.click("[data-test=bench-library]")),
+    ("compared", "sections", _compared),
     ("road", "road", _road),
     ("model", "road", _model),
     ("shelves", "ground", lambda page: page.click("[data-test=shelves]")),
@@ -165,7 +173,7 @@ def main() -> None:
         project = page.locator("[data-test=project]").first.get_attribute("href")
         for name, stage, prepare in SHOTS:
             page.goto(f"{address}{project}/{stage}")
-            page.wait_for_selector("[data-drawn=true], [data-test=cross-canvas]", state="attached")
+            page.wait_for_selector("[data-drawn=true], [data-test=bench-canvas]", state="attached")
             page.wait_for_timeout(1500)
             prepare(page)
             page.mouse.move(640, 4)

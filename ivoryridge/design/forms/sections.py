@@ -57,6 +57,7 @@ class OwnPart(TypedDict):
     revision: int
     label: str
     remark: str
+    picture: Drawn | None
     templates: list[str]
 
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import itertools
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, cast
 
 import numpy as np
@@ -402,10 +403,21 @@ def _clipped(line: list[tuple[float, float]], low: float, high: float) -> list[t
     return [(round(float(a), 2), round(float(b), 2)) for a, b in zip(at, np.interp(at, u, z), strict=True)]
 
 
+@lru_cache(maxsize=256)
+def _own_drawn(text: str) -> Drawn | None:
+    """A picture of a project's part; None where it cannot be built alone."""
+    try:
+        drawn = part_drawn(json.loads(text))
+    except InputError:  # the bench says why as soon as the part lies on it
+        return None
+    return drawn if any(kind == "finished" for kind, _ in drawn["lines"]) or drawn["areas"] else None
+
+
 def own_parts(project: Project) -> list[OwnPart]:
     templates = list(TemplateRow.present.filter(project=project).order_by("pk"))
     return [
         {"id": p.pk, "revision": p.revision, "label": p.name, "remark": str(p.data.get("remark", "")),
+         "picture": _own_drawn(json.dumps(p.data, sort_keys=True)),
          "templates": [t.name for t in templates if any(r["part"] == p.pk for r in itertools.chain(t.left, t.right))]}
         for p in PartRow.present.filter(project=project).order_by("pk")
     ]  # fmt: skip

@@ -890,6 +890,7 @@ export interface components {
             revision: number;
             label: string;
             remark: string;
+            picture: components["schemas"]["Drawn"] | null;
             templates: string[];
         };
         PIChange: {

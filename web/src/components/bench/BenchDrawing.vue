@@ -400,7 +400,8 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
             @focus="chosenNode !== k.node && !drag.held.value && choose(k.node)"
                 @keydown="mayEdit && nudge($event, nodeGrip(k), k, ofGesture)" />
       </svg>
-      <div v-if="answer" class="areas" data-test="bench-areas" :data-cut="answer.cut + answer.fill">cut <b>{{ bareArea(answer.cut, 2) }}</b> {{ units.area }} &nbsp; fill
+      <div v-if="answer" class="areas" data-test="bench-areas"
+          :data-cut="answer.cut + answer.fill">cut <b>{{ bareArea(answer.cut, 2) }}</b> {{ units.area }} &nbsp; fill
         <b>{{ bareArea(answer.fill, 2) }}</b> {{ units.area }}</div>
       <p v-if="hint" class="hint">{{ hint }}</p>
       <div v-if="answer?.told.length" class="found"><div v-for="t in answer.told" :key="t" class="card fault">{{ t }}</div></div>

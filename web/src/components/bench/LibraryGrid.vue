@@ -70,6 +70,7 @@ async function bringIn(event: Event) {
       <h3>Own parts</h3>
       <div class="grid">
         <div v-for="p in bench.project.value.parts" :key="p.id" class="part own">
+          <SmallDrawing v-if="p.picture" :lines="p.picture.lines" :areas="p.picture.areas" :width="150" :height="64" />
           <b>{{ p.label }}</b>
           <p>{{ p.remark || (p.templates.length ? `in ${p.templates.join(', ')}` : 'in no template yet') }}</p>
           <div class="acts">
