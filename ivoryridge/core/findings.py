@@ -126,6 +126,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "slope-under-ground": "The {part} on the {side} runs under the ground from {start:bare.2} to {end:m.2}, at most {depth:m.2} deep, "
     "before it ends. Let it meet the ground at the first crossing there, or shorten its middle.",
     "crosses-itself": "The section on the {side} crosses itself from {start:bare.2} to {end:m.2}.",
+    "case-unknown": "From {start:bare.2} to {end:m.2} the {part} on the {side} is not built: the ground is not known where its case asks "
+    "for it. Give the surface more ground there, or fill its hole.",
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",
     "layer-implausible": "{part}, {side}: {material} is {value:m.3} thick; plausible is {least:m.3} to {greatest:m.3}.",
     "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:bare.2} and {end:m.2}.",

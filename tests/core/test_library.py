@@ -172,3 +172,17 @@ def test_checks_that_are_not_kept_and_layers_that_nobody_builds_are_findings_of_
         "Carriageway on a structure, left and right: base is 0.900 m thick; plausible is 0.100 m to 0.400 m.",
         "Safety barrier, right: Room behind the face of the barrier is 0.90 m; at least 1.30 m is wanted.",
     ]
+
+
+def test_a_case_that_hangs_on_unknown_ground_is_told_and_nothing_is_guessed() -> None:
+    """Ground to 6 m right of the line only: the hinge of the slope lies beyond it."""
+    from .test_corridor import E0, N0, straight_road
+    from .test_terrain import triangulate
+
+    e, n = np.meshgrid(np.arange(-60, 7, 3.0), np.arange(-60, 500, 20.0))
+    surface = triangulate(np.column_stack([E0 + e.ravel(), N0 + n.ravel(), np.full(e.size, 100.0)]))[0]
+    road = straight_road(surface, 101, 101)
+    (found,) = [f for f in road.findings if f.code == "case-unknown"]
+    assert found.params["side"] == "right" and found.severity == "fault"
+    taken, _ = road.blocks[0].right.case_of["slope"]
+    assert (taken == -1).all() and not road.blocks[0].right.present[road.blocks[0].right.index("slope.toe")].any()

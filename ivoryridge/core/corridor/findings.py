@@ -47,6 +47,8 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
         labels = {p.id: p.part.label.lower() for p in parts}
         for node, missed in columns.unmet.items():
             span("not-met", missed & known, "fault", part=labels[node.split(".")[0]], side=name)
+        for part, dark in columns.unknown.items():
+            span("case-unknown", dark & known, "fault", part=labels[part], side=name)
         for part, depth in _under_ground(columns, parts, side_ground(ground, sign)):
             for a, b in runs_of(depth > LEAST_DEPTH):
                 greatest = float(depth[a : b + 1].max())
