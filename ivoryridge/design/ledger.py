@@ -6,8 +6,9 @@ two. Undo is per person, and refused in words where somebody else changed the sa
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -18,7 +19,9 @@ from .models import LedgerEntry, Project, Row
 from .objects import Ref, kind_of
 from .refusals import BadValue, Refused, Stale
 
-__all__ = ["Act", "Swap", "next_redo", "next_undo", "record", "swap_back", "swap_forth"]
+__all__ = ["Act", "Swap", "ending_with", "next_redo", "next_undo", "record", "swap_back", "swap_forth"]
+
+_at_end: ContextVar[Callable[[Act], None] | None] = ContextVar("at_end", default=None)
 
 _UNKEPT = {"id", "revision", "arrays"}
 
@@ -138,6 +141,18 @@ def record(project: Project, user: User, label: str) -> Iterator[Act]:
             LedgerEntry.objects.filter(project=project, user=user, state="undone").update(state="dropped")
             doing.entry = LedgerEntry.objects.create(project=project, user=user, label=doing.label[:200], changes=changes)
             _move_head(project)
+        if (finish := _at_end.get()) is not None:
+            finish(doing)
+
+
+@contextmanager
+def ending_with(finish: Callable[[Act], None]) -> Iterator[None]:
+    """The act in here ends with ``finish``, inside its transaction: both are kept or neither is. What it raises undoes the act."""
+    token = _at_end.set(finish)
+    try:
+        yield
+    finally:
+        _at_end.reset(token)
 
 
 # --- undo and redo -------------------------------------------------------------------------------------------

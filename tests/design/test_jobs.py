@@ -6,15 +6,18 @@ import os
 import signal
 import subprocess
 import sys
-from datetime import timedelta
+import threading
+import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
+from unittest.mock import Mock
 
 import pytest
 from django.db import connection
 from django.utils import timezone
 
-from ivoryridge.design.jobs import cancel_job, reap_dead_jobs, run_job, start_import
+from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs, run_job, start_import, worker_lives
 from ivoryridge.design.models import Job, LedgerEntry, ReceivedFile, SurveySet
 from tests.conftest import plane_csv
 
@@ -74,6 +77,67 @@ def test_a_job_whose_worker_is_silent_is_ended_in_words(project: Any, people: An
     assert job.state == "failed" and "worker stopped in the middle" in job.message
 
 
+def test_a_job_that_was_ended_meanwhile_keeps_nothing(project: Any, people: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Declared dead while it was only slow, or cancelled in its last step: what it would store is not stored, so a second try is none too
+    many."""
+    from ivoryridge.design.actions import bring_in_file as module
+
+    before = SurveySet.objects.count(), LedgerEntry.objects.count()
+    real = module.read_file
+    for change, state in (
+        ({"state": "failed", "message": "The worker stopped"}, "failed"),
+        ({"state": "cancelled"}, "cancelled"),
+    ):
+        job = waiting(project, people["ben"])
+
+        def ended(*args: Any, pk: int = job.pk, change: dict[str, Any] = change) -> Any:
+            Job.objects.filter(pk=pk).update(**change)
+            return real(*args)
+
+        monkeypatch.setattr(module, "read_file", ended)
+        run_job.call(job.pk)
+        job.refresh_from_db()
+        assert job.state == state and (SurveySet.objects.count(), LedgerEntry.objects.count()) == before
+
+
+def test_a_job_that_was_handed_over_and_never_begun_is_handed_over_again(project: Any, people: Any) -> None:
+    job = waiting(project, people["ben"])
+    reap_dead_jobs()
+    job.refresh_from_db()
+    assert job.state == "waiting"
+    Job.objects.filter(pk=job.pk).update(heartbeat=timezone.now() - timedelta(minutes=1))
+    reap_dead_jobs()
+    job.refresh_from_db()
+    assert job.state == "done"
+    reap_dead_jobs()
+    assert LedgerEntry.objects.filter(project=project, label="Bring in more.csv").count() == 1
+
+
+def test_a_missing_worker_is_told_on_the_job(project: Any, people: Any, settings: Any, tmp_path: Path) -> None:
+    settings.DATA = tmp_path
+    job = waiting(project, people["ben"])
+    assert job_picture(job)["message"].startswith("No worker runs on the server. This begins")
+    worker_lives()
+    assert job_picture(job)["message"] == ""
+    os.utime(tmp_path / "worker.sign", (0, time.time() - 240))
+    assert "since 4 minutes" in job_picture(job)["message"]
+
+
+def test_a_step_that_takes_long_is_not_taken_for_dead(project: Any, people: Any, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The heart beats beside the work; here it is counted, since what it writes waits for the test's own transaction."""
+    from ivoryridge.design import jobs
+
+    beats = []
+    monkeypatch.setattr(jobs, "BEAT_EVERY", 0.01)
+    monkeypatch.setattr(jobs.timezone, "now", lambda: beats.append(threading.current_thread().name) or datetime.now(UTC))
+    monkeypatch.setattr(jobs.Job.objects, "filter", lambda **_: Mock())
+    with jobs._heart(1):
+        until = time.monotonic() + 20
+        while len(beats) < 3:
+            assert time.monotonic() < until
+    assert set(beats) == {"heart of job 1"} and not any("heart" in t.name for t in threading.enumerate())
+
+
 WORKER = """
 import django; django.setup()
 from django.contrib.auth.models import User
@@ -102,6 +166,11 @@ print(ReceivedFile.objects.count(), SurveySet.objects.count(), LedgerEntry.objec
 
 
 def test_a_worker_killed_in_the_middle_of_storing_leaves_nothing_half_done(tmp_path: Path) -> None:
+    assert killed(tmp_path, WORKER) == ["0", "0", "0", "running"]
+
+
+def killed(tmp_path: Path, script: str) -> list[str]:
+    """Files, survey sets, ledger entries and the job's state after a worker was killed where the script says so."""
     environment = {
         **os.environ,
         "IVORY_MODE": "test",
@@ -117,13 +186,28 @@ def test_a_worker_killed_in_the_middle_of_storing_leaves_nothing_half_done(tmp_p
             check=True,
         )
     worker = subprocess.Popen(
-        [sys.executable, "-c", WORKER], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        [sys.executable, "-c", script], cwd=ROOT, env=environment, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
     )
     assert worker.stdout and worker.stdout.readline().strip() == "inside"
     os.kill(worker.pid, signal.SIGKILL)
     worker.wait()
     done = subprocess.run([sys.executable, "-c", COUNT], cwd=ROOT, env=environment, capture_output=True, text=True, check=True)
-    assert done.stdout.split() == ["0", "0", "0", "running"]
+    return done.stdout.split()
+
+
+AFTER = WORKER.replace(
+    "module.act = slow",
+    """
+def after(*a):
+    print("inside", flush=True)
+    sys.stdin.read()
+module._unsorted = after""",
+)
+
+
+def test_a_worker_killed_right_after_its_act_says_done(tmp_path: Path) -> None:
+    """The word that it is done is kept together with the act."""
+    assert killed(tmp_path, AFTER) == ["1", "1", "1", "done"]
 
 
 def test_a_full_disk_is_said_and_what_was_there_stays(project: Any, client_of: Any) -> None:
