@@ -29,3 +29,7 @@ class NotAllowed(Refused):
 
 class BadValue(Refused):
     status = 422
+
+
+class TooOften(Refused):
+    status = 429

@@ -58,6 +58,7 @@ def open_as(chromium: Browser, live_server: Any) -> Iterator[Callable[..., Page]
         contexts.append(context)
         page = context.new_page()
         page.on("pageerror", lambda e: faults.append(str(e)))
+        page.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)
         page.goto(live_server.url + (f"/projects/{project}/{stage}" if project else "/"))
         page.fill("[data-test=name]", name)
         page.fill("[data-test=password]", password)

@@ -25,7 +25,7 @@ const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] 
 </script>
 
 <template>
-  <Dialog v-if="open" visible modal dismissable-mask :header="open.title"
+  <Dialog v-if="open" visible modal dismissable-mask :header="open.title" :pt="{ content: { tabindex: 0 } }"
       :style="{ width: 'width' in open ? open.width : '520px', maxWidth: '96vw' }" @update:visible="ui.panel = ''"><component
       :is="open.part" /></Dialog>
 </template>

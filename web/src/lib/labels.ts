@@ -26,7 +26,7 @@ interface Box {
 }
 const GAP = 3 // px between texts, and between a text and its place
 const SIDES: Side[] = ['above', 'below', 'right', 'left']
-const ROWS: Partial<Record<Side, number>> = { above: -1, over: -2.5, high: -4, below: 1, under: 2.5, deep: 4, deeper: 5.5 }
+const ROWS: Partial<Record<Side, number>> = { above: -1, over: -2.3, high: -3.6, below: 1, under: 2.3, deep: 3.6, deeper: 4.9 }
 
 /** `wide` px of a character at this size; the width of a text is estimated so that labels can be placed without drawing. */
 export function placeLabels(labels: readonly Label[], within: Box, taken: readonly Box[] = [], size = 11, wide = 0.56): PlacedLabel[] {
@@ -37,7 +37,7 @@ export function placeLabels(labels: readonly Label[], within: Box, taken: readon
       h = size + 2
     for (const side of label.sides ?? SIDES) {
       const dx = side === 'right' ? w / 2 + 6 : side === 'left' ? -w / 2 - 6 : 0
-      const dy = (ROWS[side] ?? 0) * (h / 2 + 5)
+      const dy = (ROWS[side] ?? 0) * (h / 2 + 6.5)
       const box = boxAt(label.x + dx, label.y + dy, w, h)
       const inside = box.x0 >= within.x0 && box.x1 <= within.x1 && box.y0 >= within.y0 && box.y1 <= within.y1
       if (!inside || boxes.some((b) => touch(b, box))) continue

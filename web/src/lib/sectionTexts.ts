@@ -65,8 +65,8 @@ export function sectionTexts(sides: Section['sides'], show: SectionShow, x: Scal
       const middle = { x: x(a.offset) + dx / 2, y: y(a.level) + dy / 2 }
       const key = `${s.side}${a.name}${b.name}`
       const slope = formatSlope(l.slope)
-      if (show.slopes && slope !== '–' && Math.hypot(dx, dy) > slope.length * 6)
-        out.push({ key: `s${key}`, ...middle, text: slope, rank: 3, sides: ['above', 'below'] })
+      if (show.slopes && slope !== '–' && Math.hypot(dx, dy) > slope.length * 5.5)
+        out.push({ key: `s${key}`, ...middle, text: slope, rank: 3, sides: ['above', 'below', 'over', 'under'] })
       const width = bareLength(Math.abs(b.offset - a.offset), 2)
       if (show.widths && Math.abs(dx) > width.length * 6.5)
         out.push({ key: `w${key}`, ...middle, text: width, rank: 4, sides: ['above', 'over', 'high'] })
