@@ -82,18 +82,27 @@ ROOT_URLCONF = "ivoryridge.config.urls"
 WSGI_APPLICATION = "ivoryridge.config.wsgi.application"
 TEMPLATES: list[dict[str, object]] = []
 
-_SQLITE = {
-    "CONN_MAX_AGE": 0 if MODE == "test" else None,  # a thread keeps its connection: opening one costs more than most queries
-    "ENGINE": "django.db.backends.sqlite3",
-    "OPTIONS": {
-        "transaction_mode": "IMMEDIATE",
-        "timeout": 20,
-        "init_command": "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;",
-    },
-}
+
+def _sqlite(synchronous: str) -> dict[str, object]:
+    return {
+        "CONN_MAX_AGE": 0 if MODE == "test" else None,  # a thread keeps its connection: opening one costs more than most queries
+        "ENGINE": "django.db.backends.sqlite3",
+        "OPTIONS": {
+            "transaction_mode": "IMMEDIATE",
+            "timeout": 20,
+            "init_command": f"PRAGMA journal_mode=WAL; PRAGMA synchronous={synchronous}; PRAGMA foreign_keys=ON;",
+        },
+    }
+
+
 DATABASES = {
-    "default": {**_SQLITE, "NAME": DATA / "ivoryridge.sqlite3", "TEST": {"NAME": DATA / "test.sqlite3"}},
-    "derived": {**_SQLITE, "NAME": DATA / "derived.sqlite3", "TEST": {"NAME": DATA / "test_derived.sqlite3"}},
+    # what is acknowledged survives a failing of the power; what is derived is computed anew
+    "default": {
+        **_sqlite("NORMAL" if MODE == "test" else "FULL"),
+        "NAME": DATA / "ivoryridge.sqlite3",
+        "TEST": {"NAME": DATA / "test.sqlite3"},
+    },
+    "derived": {**_sqlite("NORMAL"), "NAME": DATA / "derived.sqlite3", "TEST": {"NAME": DATA / "test_derived.sqlite3"}},
 }
 DATABASE_ROUTERS = ["ivoryridge.design.kept.routing.DerivedRouter"]
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
