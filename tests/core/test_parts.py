@@ -236,6 +236,7 @@ def _rule(change: dict[str, Any]) -> Any:
         (_rule({"across": -4}), "must not be"),
         (_rule({"from": "kerb_top"}), "circle"),
         (_part({"end": "nowhere"}), "nowhere"),
+        (lambda f: f["parts"]["1"]["parameters"][0].update(kind="choice", value="1", choices=["1", "2"]), "begins with a figure"),
         (lambda f: f["parts"]["1"]["parameters"][0].update(value=float("inf")), "no number|Infinity"),
         (lambda f: f["templates"][0]["left"][0].update(part="gone"), "neither in the file nor in the library"),
         (lambda f: f["structures"]["1"]["layers"][0].update(thickness="thick"), "no number below"),

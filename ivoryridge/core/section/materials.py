@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-__all__ = ["MATERIALS", "colour_of"]
+__all__ = ["MATERIALS", "OTHER", "colour_of"]
 
 MATERIALS: dict[str, str] = {
     "surfacing": "#3a4650",
@@ -18,8 +18,8 @@ MATERIALS: dict[str, str] = {
     "sand": "#d8c690",
     "stone": "#a39c8e",
 }
-_OTHER = "#c9c2b2"
+OTHER = "#c9c2b2"
 
 
 def colour_of(material: str) -> str:
-    return MATERIALS.get(material, _OTHER)
+    return MATERIALS.get(material, OTHER)

@@ -239,6 +239,11 @@ def _parameter(p: Mapping[str, Any], data: Mapping[str, Any]) -> Parameter:
         )
     if p["kind"] == "choice" and p["value"] not in p.get("choices", ()):
         raise InputError("bad-parameter", label=p.get("label", name), reason="its usual value is none of its choices")
+    for word in p.get("choices", ()):
+        if not isinstance(word, str) or word.strip()[:1].isdigit():
+            raise InputError(
+                "bad-parameter", label=p.get("label", name), reason=f"a choice is a word; '{word}' begins with a figure"
+            )
     usual = {"least": -90.0, "greatest": 90.0} if p["kind"] == "degrees" else {}
     return Parameter(**{**usual, **p, "choices": tuple(p.get("choices", ()))})
 

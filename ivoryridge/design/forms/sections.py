@@ -43,11 +43,13 @@ class LibraryPart(TypedDict):
 
 
 class Library(TypedDict):
-    """The same for all projects. ``materials``: material -> colour."""
+    """The same for all projects. ``materials``: material -> colour; ``other``: the colour of one that a person makes up."""
 
     parts: list[LibraryPart]
     rules: list[RuleTold]
     materials: dict[str, str]
+    other: str
+    usual_structure: str
     case_kinds: dict[str, dict[str, Any]]
     parameter_kinds: dict[str, str]
 
@@ -85,13 +87,15 @@ class PartFault(TypedDict):
 
 
 class BenchPart(TypedDict):
-    """The chosen part: its data form with lengths in the project's unit, and what is wrong with it. ``id``: of an own part."""
+    """The chosen part: its data form with lengths in the project's unit, where it begins in the drawing, and what is wrong with it.
+    ``id``: of an own part."""
 
     ref: str | int
     id: int | None
     revision: int
     label: str
     data: dict[str, Any]
+    start: Pair
     faults: list[PartFault]
 
 
@@ -163,7 +167,9 @@ class CrossingRow(TypedDict):
 
 
 class Crossings(TypedDict):
-    """Sections of a road where a slope's first and last crossing differ; offsets of the two, m."""
+    """Sections of a road where a slope's first and last crossing differ; offsets of the two, m. ``left_out``: how many more
+    there are than are told."""
 
     rows: list[CrossingRow]
+    left_out: int
     sections: int

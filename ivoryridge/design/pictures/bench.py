@@ -18,7 +18,7 @@ from ivoryridge.core.section.check import broken_checks, faults_of
 from ivoryridge.core.section.edit_part import changed
 from ivoryridge.core.section.library import library_data, library_part, library_parts
 from ivoryridge.core.section.loops import crosses_itself, loop_at
-from ivoryridge.core.section.materials import MATERIALS, colour_of
+from ivoryridge.core.section.materials import MATERIALS, OTHER, colour_of
 from ivoryridge.core.section.missing import missing_nodes
 from ivoryridge.core.section.part import CASES, PARAMETER_KINDS, START, Part, part_from_dict
 from ivoryridge.core.section.place_node import moved_node
@@ -26,7 +26,7 @@ from ivoryridge.core.section.portable import in_unit
 from ivoryridge.core.section.reach import reach_of
 from ivoryridge.core.section.rules import RULES, rules_told
 from ivoryridge.core.section.solve import SideColumns
-from ivoryridge.core.section.structure import implausible
+from ivoryridge.core.section.structure import USUAL, implausible
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
 from ivoryridge.core.section.trial_ground import Side, Tried, passed_by, preset_grounds, reason_of, try_out
 from ivoryridge.core.wording import quantity, spoken
@@ -120,6 +120,8 @@ def _with(stock: Stock, rows: Mapping[str, list[dict[str, Any]]], ref: Any, data
 
 
 def _grounds(template: Template, wish: Wish) -> dict[str, Sequence[tuple[float, float]]]:
+    if wish.ground and not wish.thumbs:
+        return {"": wish.ground}
     presets = preset_grounds(_hinge(template), wish.level)
     trial = wish.ground or presets.get(wish.preset) or presets["shallow fill"]
     return {"": trial, **(presets if wish.thumbs else {})}
@@ -175,7 +177,7 @@ def _what_it_means(
     sign = 1.0 if side == "right" else -1.0
     columns, parts, _ = tried.side(side)
     k = next(i for i, p in enumerate(parts) if p.id == pid)
-    start = START if k == 0 else _full(parts[k - 1], parts, k - 1)
+    start = _start_of(parts, k)
     values = parts[k].all_values()
 
     def place(name: str) -> tuple[float, float]:
@@ -229,12 +231,10 @@ def _what_it_means(
     raise InputError("edit-unfit", part=part.label, reason=f"there is no gesture '{gesture['do']}'")
 
 
-def _full(placed: PlacedPart, parts: Sequence[PlacedPart], k: int) -> str:
-    """The full name of the node at which a part ends; a part of no nodes ends where it begins."""
-    while placed.part.end == START and k > 0:
-        k -= 1
-        placed = parts[k]
-    return START if placed.part.end == START else f"{placed.id}.{placed.part.end}"
+def _start_of(parts: Sequence[PlacedPart], k: int) -> str:
+    """The full name of the node at which part k begins: where the nearest one before it ends that has nodes."""
+    ended = next((p for p in reversed(parts[:k]) if p.part.end != START), None)
+    return START if ended is None else f"{ended.id}.{ended.part.end}"
 
 
 # --- what is drawn ---------------------------------------------------------------------------------------------
@@ -281,7 +281,7 @@ def _reasons(tried: Tried, side: Side) -> list[Any]:
     columns, parts, ground = tried.side(side)
     out = []
     for k, placed in enumerate(parts):
-        start = START if k == 0 else _full(parts[k - 1], parts, k - 1)
+        start = _start_of(parts, k)
         found = reason_of(placed, columns, ground, 0, start)
         if found:
             out.append({"side": side, "part": placed.id, "case": found[0], "why": found[1].said()})
@@ -294,7 +294,7 @@ def _told(tried: Tried) -> list[str]:
     for side, _ in _SIDES:
         columns, parts, _ = tried.side(side)
         for k, placed in enumerate(parts):
-            start = START if k == 0 else _full(parts[k - 1], parts, k - 1)
+            start = _start_of(parts, k)
             for node, why in missing_nodes(placed, columns, 0, start).items():
                 out.append(f"{placed.part.label}, {side}: {node} is not placed: {why.said()}.")
         for placed in parts:
@@ -343,9 +343,20 @@ def _part_told(
     faults = faults_of(part_from_dict(data), (row or {}).get("values"))
     return {
         "ref": ref, "id": own.pk if own else None, "revision": own.revision if own else 0, "label": str(data["label"]),
+        "start": _began(tried, wish),
         "data": in_unit({"cases": [], "targets": [], "checks": [], "areas": [], "runs": [], **data}, 1.0 / spoken().metre),
         "faults": [{"where": dict(f.where), "sentence": f.error.sentence} for f in faults],
     }  # fmt: skip
+
+
+def _began(tried: Tried, wish: Wish) -> tuple[float, float]:
+    """Where the chosen part begins in the drawing; the centre where that is not known."""
+    assert wish.chosen is not None
+    columns, parts, _ = tried.side(wish.chosen[0])
+    k = next(i for i, p in enumerate(parts) if p.id == wish.chosen[1])
+    i = columns.index(_start_of(parts, k))
+    sign = dict(_SIDES)[wish.chosen[0]]
+    return (sign * float(columns.across[i, 0]), float(columns.level[i, 0])) if columns.present[i, 0] else (0.0, wish.level)
 
 
 # --- the library and what a project has ------------------------------------------------------------------------
@@ -354,7 +365,7 @@ def library_picture() -> Library:
     return {
         "parts": [_library_row(name) for name in library_parts()],
         "rules": cast(Any, rules_told()),
-        "materials": dict(MATERIALS),
+        "materials": dict(MATERIALS), "other": OTHER, "usual_structure": USUAL.name,
         "case_kinds": {k: {"nodes": list(n), "formulas": list(f), "words": {w: list(v) for w, v in words.items()}}
                        for k, (n, f, words) in CASES.items()},
         "parameter_kinds": dict(PARAMETER_KINDS),

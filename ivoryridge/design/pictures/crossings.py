@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
-
 from ivoryridge.core.corridor.block import side_ground
 from ivoryridge.core.section.trial_ground import passed_by
 
@@ -26,8 +24,6 @@ def crossings_picture(road: RoadInputs) -> Crossings:
         for name, sign, columns, _ in block.sides():
             ground = side_ground(block.ground, sign)
             for i in range(len(block.station)):
-                if len(rows) >= MOST_ROWS:
-                    break
                 rows += [
                     {
                         "station": float(block.station[i]),
@@ -39,4 +35,8 @@ def crossings_picture(road: RoadInputs) -> Crossings:
                     for p in passed_by(columns, ground, i)
                 ]
     rows.sort(key=lambda r: (r["station"], r["side"]))
-    return {"rows": rows, "sections": int(np.sum([len(b.station) for b in corridor.blocks]))}
+    return {
+        "rows": rows[:MOST_ROWS],
+        "left_out": max(len(rows) - MOST_ROWS, 0),
+        "sections": len(corridor.station),
+    }

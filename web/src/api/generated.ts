@@ -85,7 +85,10 @@ export interface components {
                 number
             ][];
         };
-        /** @description The chosen part: its data form with lengths in the project's unit, and what is wrong with it. ``id``: of an own part. */
+        /**
+         * @description The chosen part: its data form with lengths in the project's unit, where it begins in the drawing, and what is wrong with it.
+         *     ``id``: of an own part.
+         */
         BenchPart: {
             ref: string | number;
             id: number | null;
@@ -94,6 +97,10 @@ export interface components {
             data: {
                 [key: string]: unknown;
             };
+            start: [
+                number,
+                number
+            ];
             faults: components["schemas"]["PartFault"][];
         };
         /** @description First and last crossing of a slope that has several; ``nearer`` m: how much nearer the first is. */
@@ -265,9 +272,13 @@ export interface components {
             first: number;
             last: number;
         };
-        /** @description Sections of a road where a slope's first and last crossing differ; offsets of the two, m. */
+        /**
+         * @description Sections of a road where a slope's first and last crossing differ; offsets of the two, m. ``left_out``: how many more
+         *     there are than are told.
+         */
         Crossings: {
             rows: components["schemas"]["CrossingRow"][];
+            left_out: number;
             sections: number;
         };
         CurveBy: {
@@ -745,13 +756,15 @@ export interface components {
                 number
             ][];
         };
-        /** @description The same for all projects. ``materials``: material -> colour. */
+        /** @description The same for all projects. ``materials``: material -> colour; ``other``: the colour of one that a person makes up. */
         Library: {
             parts: components["schemas"]["LibraryPart"][];
             rules: components["schemas"]["RuleTold"][];
             materials: {
                 [key: string]: string;
             };
+            other: string;
+            usual_structure: string;
             case_kinds: {
                 [key: string]: {
                     [key: string]: unknown;

@@ -66,7 +66,8 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   const subject = computed<Subject | null>(() => {
     const p = picked.value
     const there = p && (p.kind === 'template' ? project.value?.templates : project.value?.parts)?.some((x) => x.id === p.id)
-    return there ? p : roadTemplate.value ? { kind: 'template', id: roadTemplate.value.id } : null
+    const usual = roadTemplate.value ?? project.value?.templates[0]
+    return there ? p : usual ? { kind: 'template', id: usual.id } : null
   })
   const template = computed(() => {
     const s = subject.value
@@ -183,6 +184,9 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     library.value ??= await api.get<Library>('/library')
     return library.value
   }
+
+  /** The colour of a material; one that a person made up has the same as all such. */
+  const colourOf = (material: string) => library.value?.materials[material] ?? library.value?.other ?? 'none'
 
   // --- acts ---------------------------------------------------------------------------------------------
   const part = computed(() => answer.value?.part ?? null)
@@ -301,6 +305,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     other,
     library,
     needLibrary,
+    colourOf,
     fromRoad,
   }
 }

@@ -71,7 +71,7 @@ const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
       <b>{{ sayLength(p.nearer, 2) }} {{ p.takes_last ? 'nearer' : 'farther' }}</b></div>
   </template>
   <template v-else>
-    <p v-if="!shop.subject.value" class="faded">The road has no template yet.</p>
+    <p v-if="!shop.subject.value" class="faded">There is no template yet.</p>
     <p v-else class="faded">Choose a part: in the row over the drawing, or in the drawing itself. {{
       shop.users.value.length ? `Used by ${shop.users.value.join(', ')}; they follow at once.` : 'No road uses it yet.' }}</p>
   </template>
@@ -87,6 +87,7 @@ const set = (fields: object) => shop.change([{ do: 'describe', ...fields }])
         <tbody><tr v-for="(r, i) in crossings.rows" :key="i"><td><button class="link"
             @click="bench.setMark(r.station); shop.groundKind.value = 'road'">{{ bench.station(r.station) }}</button></td>
           <td>{{ of(r.side) }}</td><td class="num">{{ sayLength(Math.abs(r.last - r.first), 2) }}</td></tr></tbody></table>
+      <p v-if="crossings?.left_out" class="faded">and {{ crossings.left_out }} more farther along</p>
     </template>
   </template>
 </template>

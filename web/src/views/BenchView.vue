@@ -24,7 +24,8 @@ const library = ref(false)
         <BenchDrawing />
         <GroundThumbs />
       </template>
-      <EmptyNote v-else text="The road has no template yet. A template is a row of parts, from the middle outward." action="" />
+      <EmptyNote v-else text="There is no template yet. A template is a row of parts, from the middle outward; the first road brings one."
+          :action="bench.canEdit.value ? 'New template' : ''" @go="shop.newTemplate('Template')" />
     </div>
   </ViewFrame>
 </template>

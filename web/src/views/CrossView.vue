@@ -75,7 +75,7 @@ const labels = computed(() => {
   const taken = marks.value.map((n) => boxAround(v.x(n.offset), v.y(n.level), 3))
   return placeLabels(sectionTexts(section.value.sides, look.sectionTexts, v.x, v.y), v.box, taken)
 })
-const colour = (material: string) => bench.partBench.library.value?.materials[material] ?? '#c9c2b2'
+const colour = bench.partBench.colourOf
 void bench.partBench.needLibrary()
 const notice = computed(
   () => bench.problems.value.road?.sentence ?? bench.problems.value.levels?.sentence ?? (section.value ? '' : bench.sectionProblem.value),

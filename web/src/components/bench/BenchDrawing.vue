@@ -97,7 +97,7 @@ const earth = computed(() => {
   if (!a || !view.value) return { cut: '', fill: '' }
   return cutFillPaths(a.ground as [number, number][], formationLine(a.sides), (o, z) => px([o, z]))
 })
-const colour = (material: string) => shop.library.value?.materials[material] ?? '#c9c2b2'
+const colour = shop.colourOf
 void shop.needLibrary()
 
 // --- nodes of the part in hand ---
@@ -115,18 +115,8 @@ const knobs = computed<Knob[]>(() => {
     .map((n) => ({ node: n.name.slice(at.id.length + 1), o: n.offset, z: n.level, guide: n.guide, role: n.role }))
 })
 const startPlace = computed<BenchPlace | null>(() => {
-  const at = shop.inHand.value
-  const s = answer.value?.sides.find((x) => x.side === at?.side)
-  if (!at || !s) return null
-  const rows = shop.rows.value[at.side]
-  const k = rows.findIndex((r) => r.id === at.id)
-  const ends = shop.template.value?.[at.side]
-  for (let i = k - 1; i >= 0; i--) {
-    const own = s.nodes.filter((n) => n.name.startsWith(`${ends?.[i]?.id}.`) && !n.guide && !n.below)
-    const out = own.reduce<(typeof own)[number] | null>((a, n) => (!a || Math.abs(n.offset) >= Math.abs(a.offset) ? n : a), null)
-    if (out) return { o: out.offset, z: out.level }
-  }
-  return { o: s.nodes[0]?.offset ?? 0, z: s.nodes[0]?.level ?? 0 }
+  const start = shop.inHand.value ? shop.part.value?.start : null
+  return start ? { o: start[0], z: start[1] } : null
 })
 const placeOf = (node: string): BenchPlace | null =>
   node === 'start' ? startPlace.value : (knobs.value.find((k) => k.node === node) ?? null)
@@ -451,6 +441,9 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
   pointer-events: none;
 }
 .areas b { color: var(--ink); font-weight: 600; }
-.hint { position: absolute; left: 50px; bottom: 22px; margin: 0; font-size: 12px; background: #fffd; padding: 1px 6px; color: var(--petrol); pointer-events: none; }
+.hint {
+  position: absolute; left: 50px; bottom: 22px; margin: 0; font-size: 12px; background: #fffd; padding: 1px 6px; color: var(--petrol);
+  pointer-events: none;
+}
 .found { position: absolute; right: 8px; bottom: 26px; max-width: 60%; font-size: 12px; pointer-events: none; }
 </style>

@@ -98,7 +98,7 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
 
 <template>
   <template v-if="part === 'head'">
-    <select class="field which" aria-label="Template on the bench" data-test="bench-subject" :value="held"
+    <select v-if="held" class="field which" aria-label="Template on the bench" data-test="bench-subject" :value="held"
         @change="pick(($event.target as HTMLSelectElement).value)">
       <option v-for="t in templates" :key="t.id" :value="`template-${t.id}`">{{ t.name }}</option>
       <optgroup v-if="bench.project.value?.parts.length" label="Own parts alone">
@@ -106,13 +106,15 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
       </optgroup>
     </select>
     <button class="btn quiet" :class="{ on: library }" data-test="bench-library" @click="library = !library">Library</button>
-    <select class="field compare" aria-label="Compare with" data-test="bench-compare" :value="shop.compared.value ?? ''"
+    <select v-if="templates.length > 1" class="field compare" aria-label="Compare with" data-test="bench-compare"
+        :value="shop.compared.value ?? ''"
         @change="shop.compared.value = Number(($event.target as HTMLSelectElement).value) || null">
       <option value="">Compare with…</option>
       <option v-for="t in templates.filter((x) => x.id !== shop.template.value?.id)" :key="t.id" :value="t.id">{{ t.name }}</option>
     </select>
     <template v-if="bench.canEdit.value">
-      <button v-if="!naming" class="btn quiet" data-test="save-as" @click="naming = true">Save as…</button>
+      <button v-if="!naming" class="btn quiet" data-test="save-as"
+          @click="naming = true">{{ shop.template.value ? 'Save as…' : 'New template…' }}</button>
       <input v-else v-model="name" class="field which" placeholder="Name of the template" aria-label="Name of the template"
           data-test="save-as-name" autofocus @keydown.enter="saveAs" @keydown.esc.stop="naming = false" />
       <button v-if="shop.template.value && bench.road.value && bench.road.value.template_id !== shop.template.value.id" class="btn"

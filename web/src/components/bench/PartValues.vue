@@ -28,7 +28,7 @@ interface Row {
   greatest?: number
 }
 const structures = computed<[string, string][]>(() => [
-  ['', 'Rural pavement (usual)'],
+  ['', `${shop.library.value?.usual_structure ?? ''} (usual)`],
   ...(bench.project.value?.structures ?? []).map((s): [string, string] => [`${s.id}`, s.name]),
 ])
 const toM = (p: PartParameter, v: number | string) => (typeof v === 'number' && ['length', 'height'].includes(p.kind) ? v *
