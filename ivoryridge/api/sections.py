@@ -33,9 +33,9 @@ from ivoryridge.design.pictures.parts_file import parts_of
 from .answers import acted, json_answer
 from .downloads import as_file
 from .rules import editor, signed_in, viewer
-from .schemas import (
+from .schemas import Id
+from .section_schemas import (
     BenchWish,
-    Id,
     OwnCopy,
     PartIn,
     PartsFile,
@@ -66,9 +66,10 @@ def bench(request: Any, project_id: int, given: BenchWish) -> HttpResponse:
         row = next((r for r in rows[chosen[0]] if r["id"] == chosen[1]), None)
         if row is not None:
             steps = steps_in_metres(steps, Stock.of(project_id).data(row["part"]))
+    gesture = given.gesture.dict() if given.gesture else None
     wish = Wish(
         rows["left"], rows["right"], chosen, steps, [(p[0], p[1]) for p in given.ground] if given.ground else None, given.preset,
-        given.level, (given.rates[0], given.rates[1]) if given.rates else None, given.thumbs, given.gesture, given.surface,
+        given.level, (given.rates[0], given.rates[1]) if given.rates else None, given.thumbs, gesture, given.surface,
     )  # fmt: skip
     return json_answer(bench_picture(request.project, wish))
 

@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 from django.conf import settings
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from bench.server import FLAGS
 
@@ -25,6 +25,16 @@ def until(page: Page, holds: Callable[[], bool]) -> None:
     while not holds():
         assert monotonic() < end, "the state did not come within 30 s"
         page.evaluate("new Promise(requestAnimationFrame)")
+
+
+def seize(page: Page, what: Locator | str) -> tuple[float, float]:
+    """Press on a handle that stands still and lies on top; where it was pressed."""
+    handle = page.locator(what) if isinstance(what, str) else what
+    handle.hover()
+    box = handle.bounding_box()
+    assert box
+    page.mouse.down()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
 @pytest.fixture(scope="session")
@@ -57,6 +67,8 @@ def open_as(chromium: Browser, live_server: Any) -> Iterator[Callable[..., Page]
         context = chromium.new_context(viewport={"width": size[0], "height": size[1]}, accept_downloads=True)
         contexts.append(context)
         page = context.new_page()
+        if slow := float(os.environ.get("IVORY_SLOW", 0)):  # times slower, to see whether a test waits for states
+            context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": slow})
         page.on("pageerror", lambda e: faults.append(str(e)))
         page.on("console", lambda m: faults.append(m.text) if "Content Security Policy" in m.text else None)
         page.goto(live_server.url + (f"/projects/{project}/{stage}" if project else "/"))

@@ -10,7 +10,7 @@ from playwright.sync_api import Page, expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import LedgerEntry, Part, Project, Road, Template
 from ivoryridge.design.results.corridor import corridor_of
-from tests.browser.conftest import until
+from tests.browser.conftest import seize, until
 
 
 class Bench:
@@ -26,6 +26,7 @@ class Bench:
 
     def px(self, o: float, z: float) -> tuple[float, float]:
         canvas = self.page.locator("[data-test=bench-canvas]")
+        expect(canvas).to_have_attribute("aria-busy", "false")
         x0, per_x, y0, per_y = map(float, str(canvas.get_attribute("data-scale")).split())
         box = canvas.bounding_box()
         assert box
@@ -74,16 +75,13 @@ class Bench:
             expect(self.page.locator("[data-test=bench-canvas]")).not_to_have_attribute("data-scale", before or "")
 
     def level(self) -> float:
+        expect(self.page.locator("[data-test=bench-canvas]")).to_have_attribute("aria-busy", "false")
         return float(self.page.locator("[data-test=bench-level]").input_value())
 
     def drag(self, test: str, dx: float, dz: float) -> None:
         self.actions += 1
-        box = self.page.locator(f"[data-test='{test}']").bounding_box()
-        assert box
-        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        x, y = seize(self.page, f"[data-test='{test}']")
         (x0, y0), (x1, y1) = self.px(0, 0), self.px(dx, dz)
-        self.page.mouse.move(x, y)
-        self.page.mouse.down()
         self.page.mouse.move(x + (x1 - x0) / 2, y + (y1 - y0) / 2, steps=3)
         self.page.mouse.move(x + x1 - x0, y + y1 - y0, steps=3)
         self.page.mouse.up()

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 
 from ivoryridge.design.actions.edit_line import change_pi
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI
-from tests.browser.conftest import until
+from tests.browser.conftest import seize, until
 
 WHOLE_PAGE = "[document.documentElement.scrollWidth, document.documentElement.scrollHeight]"
 
@@ -32,13 +32,11 @@ def test_a_radius_that_does_not_fit_is_told_at_its_field_and_nothing_is_lost(dem
 
 def test_a_drag_into_the_impossible_keeps_the_last_good_picture_and_says_why(demo_page: Any, demo: Any) -> None:
     page = demo_page()
-    handle = page.locator("[data-test=pvi-2] rect").bounding_box()
-    other = page.locator("[data-test=pvi-4] rect").bounding_box()
-    assert handle and other
     before = page.locator("[data-test=design-line]").get_attribute("d")
-    page.mouse.move(handle["x"] + 6, handle["y"] + 6)
-    page.mouse.down()
-    page.mouse.move(other["x"] - 20, handle["y"] + 6, steps=6)
+    _, y = seize(page, "[data-test=pvi-2] rect")
+    other = page.locator("[data-test=pvi-4] rect").bounding_box()
+    assert other
+    page.mouse.move(other["x"] - 20, y, steps=6)
     expect(page.locator("[data-test=notice-long]")).to_contain_text("overlap by")
     assert page.locator("[data-test=design-line]").get_attribute("d")
     page.mouse.up()

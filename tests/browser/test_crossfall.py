@@ -8,6 +8,7 @@ from typing import Any
 from playwright.sync_api import expect
 
 from ivoryridge.design.models import Road
+from tests.browser.conftest import seize
 
 
 def test_crossfall_follows_the_speed_until_it_is_pinned(demo_page: Any, demo: Any) -> None:
@@ -22,12 +23,7 @@ def test_crossfall_follows_the_speed_until_it_is_pinned(demo_page: Any, demo: An
     page.keyboard.press("Control+z")
     expect(diagram).to_contain_text("PI 3: 5.2 %")
 
-    handle = page.locator("[data-test=bend-3-full_in] rect")
-    box = handle.bounding_box()
-    assert box is not None
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
+    x, y = seize(page, "[data-test=bend-3-full_in] rect")
     page.mouse.move(x + 1, y + 20, steps=4)
     page.mouse.up()
     expect(diagram).to_contain_text(re.compile(r"PI 3: [34]\.\d % pinned"))
@@ -57,11 +53,8 @@ def test_a_drag_that_is_refused_leaves_the_diagram_standing(demo_page: Any) -> N
     page.click("[data-test=lower-crossfall]")
     left = page.locator("[data-test=crossfall-left]")
     before = left.get_attribute("d")
-    box = page.locator("[data-test=pi-2] rect").bounding_box()
-    assert box
-    page.mouse.move(box["x"] + 4, box["y"] + 4)
-    page.mouse.down()
-    page.mouse.move(box["x"] - 230, box["y"] - 100, steps=6)
+    x, y = seize(page, "[data-test=pi-2] rect")
+    page.mouse.move(x - 234, y - 104, steps=6)
     expect(page.locator("[data-test=view-plan]")).to_contain_text("overlap by")
     expect(left).to_be_attached()
     page.mouse.up()

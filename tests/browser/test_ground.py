@@ -16,6 +16,7 @@ from ivoryridge.design.demo.landscape import SORTING_RULES, lines_dxf, spots_csv
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Membership, Project, Surface
 from ivoryridge.design.results.surface import surface_of
+from tests.browser.conftest import seize
 
 
 @pytest.fixture
@@ -127,10 +128,7 @@ def test_a_label_path_is_drawn_moved_and_its_labels_follow(demo_page: Any, demo:
     expect(labels.first).to_be_attached()
     before = labels.all_text_contents()
     assert len(before) > 5 and all(re.fullmatch(r"\d\d", t) for t in before)
-    knot = page.locator("[data-test=path-1-2]").bounding_box()
-    assert knot
-    page.mouse.move(knot["x"] + 5, knot["y"] + 5)
-    page.mouse.down()
+    seize(page, "[data-test=path-1-2]")
     page.mouse.move(*at(0.52, 0.56), steps=4)
     page.mouse.up()
     expect(labels).not_to_have_count(len(before))
@@ -167,11 +165,8 @@ def test_a_point_is_chosen_typed_dragged_and_left_out(demo_page: Any, demo: Any)
     expect(page.locator("[data-test=told]").first).to_contain_text("Move a point")
     surface.refresh_from_db()
     assert surface.edits[-1]["do"] == "move_point" and surface.edits[-1]["to"][2] == 58.75
-    mark = pick.bounding_box()
-    assert mark
-    page.mouse.move(mark["x"] + mark["width"] / 2, mark["y"] + mark["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(mark["x"] + 40, mark["y"] + 30, steps=3)
+    x, y = seize(page, pick)
+    page.mouse.move(x + 35, y + 25, steps=3)
     page.mouse.up()
     expect(page.locator("[data-test=told]")).to_have_count(2)
     surface.refresh_from_db()

@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road
 from ivoryridge.design.results.levels import levels_of
+from tests.browser.conftest import seize
 
 
 def link(demo: Any) -> Road:
@@ -26,11 +27,7 @@ def test_a_pvi_dragged_on_its_grade_in_keeps_that_grade(demo_page: Any, demo: An
     page = demo_page("levels")
     before = grades(demo)
     page.select_option("[data-test=pvi-drag]", "in")
-    box = page.locator("[data-test=pvi-3] rect").bounding_box()
-    assert box is not None
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
+    x, y = seize(page, "[data-test=pvi-3] rect")
     page.mouse.move(x - 20, y - 35, steps=5)
     page.mouse.up()
     expect(page.get_by_text("Move PVI 3 of Link")).to_be_visible()

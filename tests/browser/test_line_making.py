@@ -12,6 +12,7 @@ from playwright.sync_api import expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI
 from ivoryridge.design.results.line import line_of
+from tests.browser.conftest import seize
 
 
 def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted(demo_page: Any, demo: Any) -> None:
@@ -109,11 +110,8 @@ def test_a_pi_dragged_on_a_held_straight_stays_on_its_line(demo_page: Any, demo:
     expect(page.locator("[data-test=held-straight]")).to_have_count(1)
     rows = list(RoadPI.present.filter(road=Road.objects.get(project=demo, name="Link")))
     (e1, n1), (e2, n2) = ((r.easting, r.northing) for r in rows[1:3])
-    box = page.locator("[data-test=pi-2] rect").bounding_box()
-    assert box is not None
-    page.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
-    page.mouse.down()
-    page.mouse.move(box["x"] + 60, box["y"] + 45, steps=6)
+    x, y = seize(page, "[data-test=pi-2] rect")
+    page.mouse.move(x + 55, y + 40, steps=6)
     page.mouse.up()
     expect(page.get_by_text("PI 2 keeps to its held straight.")).to_be_visible()
     rows[1].refresh_from_db()

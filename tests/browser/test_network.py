@@ -11,7 +11,7 @@ from ivoryridge.design.actions.edit_course import tie_end
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_road import create_road
 from ivoryridge.design.models import Road, RoadPI
-from tests.browser.conftest import until
+from tests.browser.conftest import seize, until
 from tests.conftest import beside
 
 
@@ -26,11 +26,7 @@ def side_road(demo: Any) -> Road:
 
 
 def drag(page: Page, what: str, by: tuple[float, float]) -> None:
-    box = page.locator(what).bounding_box()
-    assert box
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
-    page.mouse.move(x, y)
-    page.mouse.down()
+    x, y = seize(page, what)
     page.mouse.move(x + by[0] / 2, y + by[1] / 2, steps=4)
     page.mouse.move(x + by[0], y + by[1], steps=4)
 

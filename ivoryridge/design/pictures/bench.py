@@ -181,10 +181,13 @@ def _what_it_means(
     values = parts[k].all_values()
 
     def place(name: str) -> tuple[float, float]:
-        i = columns.index(start if name == START else f"{pid}.{name}")
+        full = start if name == START else f"{pid}.{name}"
+        if full not in columns.names:
+            raise InputError("unknown-node", node="the place that was clicked", missing=name)
+        i = columns.index(full)
         return float(columns.across[i, 0]), float(columns.level[i, 0])
 
-    u, z = (sign * float(gesture["to"][0]), float(gesture["to"][1])) if "to" in gesture else (0.0, 0.0)
+    u, z = sign * float(gesture["to"][0]), float(gesture["to"][1])
     match gesture["do"]:
         case "put":
             u0, z0 = place(gesture["since"])
@@ -217,7 +220,9 @@ def _what_it_means(
             )
             return [{"do": "set slot", "node": found[0], "slot": s, "value": v} for s, v in moved.slots.items()], moved.values
         case "limit":
-            i = next(i for i, n in enumerate(part.nodes) if n.name == gesture["node"] and "within" in n.slots)
+            i = next((i for i, n in enumerate(part.nodes) if n.name == gesture["node"] and "within" in n.slots), -1)
+            if i < 0:
+                raise InputError("edit-unfit", part=part.label, reason=f"{gesture['node']} has no search to be limited")
             node = part.nodes[i]
             base = {"hinge": place(START)[0], "centre": 0.0}
             word = node.slots.get("within_from", "hinge")

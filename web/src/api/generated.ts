@@ -150,7 +150,7 @@ export interface components {
             ][];
             picture: components["schemas"]["Drawn"];
         };
-        /** @description What the part bench is to show; lengths in m, offsets + right. ``gesture``: what the pointer does with the chosen part. */
+        /** @description What the part bench is to show; lengths in m, offsets + right. */
         BenchWish: {
             left: components["schemas"]["TemplateRow"][];
             right: components["schemas"]["TemplateRow"][];
@@ -168,9 +168,7 @@ export interface components {
             rates?: number[] | null;
             /** @default true */
             thumbs?: boolean;
-            gesture?: {
-                [key: string]: unknown;
-            } | null;
+            gesture?: components["schemas"]["GestureIn"] | null;
             surface?: number | null;
         };
         BendChange: {
@@ -542,6 +540,23 @@ export interface components {
         FixedPoints: {
             revision: number;
             points: components["schemas"]["Fixed"][];
+        };
+        /**
+         * @description What the pointer does with the chosen part: put a node, drag one, drag the end of a search, click into a loop; ``to``: offset and
+         *     level, m.
+         */
+        GestureIn: {
+            /** @enum {string} */
+            do: "put" | "drag" | "limit" | "loop";
+            to: number[];
+            /** @default start */
+            since?: string;
+            /** @default  */
+            node?: string;
+            /** @default false */
+            on_ground?: boolean;
+            /** @default  */
+            material?: string;
         };
         GroundBeside: {
             name: string;

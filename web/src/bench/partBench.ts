@@ -51,14 +51,15 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   const picked = ref<Subject | null>(null)
   const chosen = ref<Chosen | null>(null)
   /** the trial ground: a preset by its name, the road's at the reading mark, or one that was bent */
-  const groundKind = ref('road')
+  const groundAsked = ref('road')
   const bent = shallowRef<Ground | null>(null)
   const bentLevel = ref(0)
   const crossfall = ref<'template' | 'mark' | 'left' | 'right'>('template')
   const answer = shallowRef<BenchAnswer | null>(null)
   const problem = ref('')
-  /** what lies on the bench in the answer that is shown */
+  /** what lies on the bench, and on what, in the answer that is shown */
   const about = ref('')
+  const seen = ref('')
   const compared = ref<number | null>(null)
   const other = shallowRef<BenchAnswer | null>(null)
   const library = shallowRef<Library | null>(null)
@@ -89,6 +90,11 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   const fromRoad = computed<Ground | null>(() => {
     const known = (section.value?.ground ?? []).filter((p): p is [number, number] => p[1] !== null)
     return known.length > 1 ? known.map(([o, z]) => [o, z]) : null
+  })
+  /** without a road under the mark a usual ground lies there */
+  const groundKind = computed({
+    get: () => (groundAsked.value === 'road' && !fromRoad.value ? 'shallow fill' : groundAsked.value),
+    set: (kind) => (groundAsked.value = kind),
   })
   const ground = computed<Ground | null>(() =>
     groundKind.value === 'bent' ? bent.value : groundKind.value === 'road' ? fromRoad.value : null,
@@ -121,6 +127,7 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   interface Asked {
     body: object
     about: string
+    state: string
     turn: number
     /** what the usual grounds hang on; they are asked for only where that is another than in those that are shown */
     thumbs: string
@@ -134,10 +141,13 @@ export function usePartBench({ projectId, project, section, template: roadTempla
       answer.value = a.thumbs === thumbsOf ? { ...got, thumbs: answer.value?.thumbs ?? [] } : got
       thumbsOf = a.thumbs
       about.value = a.about
+      seen.value = a.state
       problem.value = ''
     },
     (error, a) => {
-      if (a.turn === turn) problem.value = (error as AppError).message
+      if (a.turn !== turn) return
+      seen.value = a.state
+      problem.value = (error as AppError).message
     },
   )
   const body = (gesture: Gesture | null, steps: Step[] = [], thumbs = true) => ({
@@ -156,9 +166,12 @@ export function usePartBench({ projectId, project, section, template: roadTempla
   function ask(gesture: Gesture | null = null) {
     if (!subject.value) return
     const thumbs = JSON.stringify([rows.value, level.value, rates.value, gesture, partsSeen.value])
-    asked.ask({ body: body(gesture), about: JSON.stringify(subject.value), turn, thumbs })
+    asked.ask({ body: body(gesture), about: lies.value, state: state.value, turn, thumbs })
   }
+  const lies = computed(() => JSON.stringify([subject.value, groundKind.value === 'bent' ? '' : groundKind.value]))
   const state = computed(() => (ui.stage === 'sections' && subject.value ? JSON.stringify(body(null)) + partsSeen.value : ''))
+  /** Whether the drawing is yet to follow what lies on the bench. */
+  const behind = computed(() => state.value !== seen.value)
   watch(
     state,
     (now) => {
@@ -286,6 +299,8 @@ export function usePartBench({ projectId, project, section, template: roadTempla
     lift,
     answer,
     about,
+    lies,
+    behind,
     problem,
     ask,
     part,

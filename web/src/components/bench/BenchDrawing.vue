@@ -48,25 +48,21 @@ function fit() {
   const span = alone ? Math.max(...nodes.map((n) => n.offset), 4) * 1.4 : 2 * reach
   frame.value = { o, z: (low + high) / 2, per: Math.max(span / (b.x1 - b.x0), ((high - low) * 1.25 + 0.8) / (b.y1 - b.y0)) }
 }
-const fitKey = computed(() => {
-  const kind = shop.groundKind.value
-  return JSON.stringify([shop.subject.value, kind === 'bent' ? '' : kind, kind === 'road' && shop.fromRoad.value !== null])
-})
 let fitted = ''
 let stood = 0 // the centre's level in the answer before
 watch(
   () => [answer.value, width.value, height.value] as const,
   () => {
-    if (drag.held.value || shop.about.value !== JSON.stringify(shop.subject.value)) return
+    if (drag.held.value || shop.about.value !== shop.lies.value) return
     const risen = (answer.value?.level ?? stood) - stood
     stood += risen
-    if (fitted === fitKey.value && frame.value) {
+    if (fitted === shop.about.value && frame.value) {
       // another place of the road: the drawing goes with its centre; over ground that was bent, the template moves
       if (risen && shop.groundKind.value !== 'bent') frame.value = { ...frame.value, z: frame.value.z + risen }
       return
     }
     fit()
-    if (frame.value) fitted = fitKey.value
+    if (frame.value) fitted = shop.about.value
   },
 )
 const view = computed(() => {
@@ -325,7 +321,7 @@ const drawn = computed(() => (bench.desk.inView('bench')?.drawn?.() ?? []) as Be
     <div ref="host" class="host" :data-drawn="!!(answer && view)" @wheel.prevent="zoom"
         :class="{ tool: bench.desk.inView('bench'), held: drag.held.value }"
         @pointerdown="down($event, null)" @pointermove="drag.move" @pointerup="drag.up">
-      <svg v-if="answer && view" class="svg" data-test="bench-canvas"
+      <svg v-if="answer && view" class="svg" data-test="bench-canvas" :aria-busy="shop.behind.value"
           :data-scale="[view.x(0), view.x(1) - view.x(0), view.y(0), view.y(0) - view.y(1)].join(' ')">
         <HatchDefs view="bench" />
         <defs><clipPath id="bench-plot"><rect :x="view.box.x0" :y="4" :width="view.box.x1 - view.box.x0"
