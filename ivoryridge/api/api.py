@@ -4,10 +4,40 @@ from __future__ import annotations
 
 from ninja import NinjaAPI
 
-from . import courses, downloads, files, ground, levels, projects, reports, roads, sections, session, sheets, shelves, surfaces
+from . import (
+    along,
+    courses,
+    downloads,
+    files,
+    ground,
+    levels,
+    projects,
+    reports,
+    roads,
+    sections,
+    session,
+    sheets,
+    shelves,
+    surfaces,
+)
 from .errors import add_handlers
 
 api = NinjaAPI(title="Ivory Ridge", version="1", docs_url=None, openapi_url=None)
 add_handlers(api)
-for part in (session, projects, files, surfaces, roads, sections, courses, levels, sheets, downloads, ground, shelves, reports):
+for part in (
+    session,
+    projects,
+    files,
+    surfaces,
+    roads,
+    along,
+    sections,
+    courses,
+    levels,
+    sheets,
+    downloads,
+    ground,
+    shelves,
+    reports,
+):
     api.add_router("", part.router)

@@ -74,7 +74,13 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
-    parts = road_pictures(inputs, mark=given.mark, levels_only=given.pi is None, outline_only=given.outline_only)
+    parts = road_pictures(
+        inputs,
+        mark=given.mark,
+        levels_only=given.pi is None,
+        outline_only=given.outline_only,
+        quantity=given.quantity.dict() if given.quantity else None,
+    )
     if not given.judged:
         parts = itertools.islice(parts, 1)
     return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_these_units(in_trial))

@@ -406,8 +406,27 @@ class TrialBend(In):
     level_out: Number | None = None
 
 
+class TrialRange(In):
+    """A row of what varies, with other ends or values."""
+
+    id: int
+    station_from: Number | None = None
+    station_to: Number | None = None
+    value: Number | None = None
+    value_to: Number | None = None
+    rows: Annotated[list[tuple[Number, Number]], Field(max_length=2000)] | None = None
+
+
+class AskedQuantity(In):
+    side: Literal["left", "right"]
+    part: Annotated[str, Field(max_length=60)]
+    parameter: Annotated[str, Field(max_length=60)]
+
+
 class Trial(In):
     bend: TrialBend | None = None
+    variation: TrialRange | None = None
+    quantity: AskedQuantity | None = None
     pi: TrialPI | None = None
     pvi: TrialPVI | None = None
     mark: Number | None = None

@@ -140,6 +140,19 @@ SENTENCES: dict[str, str] = {
     "least {least:m.g}.",
     "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to "
     "{road_end:m.2}.",
+    "range-backwards": "The range ends at {end:m.2}, which is not behind its start at {start:m.2}. Give it an end farther on.",
+    "stretches-overlap": "Two stretches overlap from {start:bare.2} to {end:m.2} ({overlap:m.2}). One place has one template: end the "
+    "first where the second begins.",
+    "adjustments-overlap": "Two adjustments of {parameter} of {part} overlap from {start:bare.2} to {end:m.2} ({overlap:m.2}). Shorten "
+    "one of them.",
+    "blend-too-long": "The blend of {length:m.2} at {at:m.2} does not fit: only {there:m.2} is free beside it. Shorten it, or let it lie "
+    "on the other side.",
+    "bend-too-tight": "The vehicle cannot go round a bend of {radius:m.2}: its wheelbases need more than {least:m.2}. Use a greater "
+    "radius, or a shorter vehicle.",
+    "existing-too-narrow": "The existing road is known from {start:bare.2} to {end:m.2} beside the centre; the overlay reaches from "
+    "{left:bare.2} to {right:m.2}. Give it more points, or make the overlay narrower.",
+    "nothing-to-build": "Nothing is built between {start:bare.2} and {end:m.2}: no stretch lies there, and the road has no template. Give "
+    "it one.",
     # files
     "file-too-large": "The file has {size:.1f} MB; at most {limit:.0f} MB are taken. Thin it, or cut it in parts.",
     "file-empty": "The file {name} is empty.",

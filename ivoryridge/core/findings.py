@@ -128,6 +128,12 @@ FINDING_SENTENCES: dict[str, str] = {
     "crosses-itself": "The section on the {side} crosses itself from {start:bare.2} to {end:m.2}.",
     "case-unknown": "From {start:bare.2} to {end:m.2} the {part} on the {side} is not built: the ground is not known where its case asks "
     "for it. Give the surface more ground there, or fill its hole.",
+    "nothing-built": "From {start:bare.2} to {end:m.2} nothing is built: no stretch lies there, and the road has no template of its own.",
+    "row-sleeps": "What is said of {part} from {start:bare.2} to {end:m.2} has no effect: no template has that part there.",
+    "row-beyond": "A range from {start:bare.2} to {end:m.2} lies beyond the road, which runs from {road_start:bare.2} to "
+    "{road_end:m.2}.",
+    "falls-differ": "From {start:bare.2} to {end:m.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "
+    "turns from {limit:.1f} %, and that is built.",
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",
     "layer-implausible": "{part}, {side}: {material} is {value:m.3} thick; plausible is {least:m.3} to {greatest:m.3}.",
     "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:bare.2} and {end:m.2}.",

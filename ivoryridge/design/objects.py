@@ -22,9 +22,10 @@ from .models import (
     Surface,
     SurveySet,
     Template,
+    Variation,
 )
 
-__all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of", "template_refers"]
+__all__ = ["KINDS", "ObjectKind", "Ref", "kind_named", "kind_of", "refs_of", "template_refers", "variation_refers"]
 
 Ref = tuple[str, int]  # name of a kind, id
 
@@ -80,6 +81,20 @@ def template_refers(template: Template) -> Iterable[Ref]:
                 yield "surface", bound["surface"]
 
 
+def variation_refers(row: Variation) -> Iterable[Ref]:
+    """The template of a stretch, own part and pavement structures of a changed part, PIs that hold its ends."""
+    if row.template_id:
+        yield "template", row.template_id
+    if isinstance(row.data.get("with"), int):
+        yield "part", row.data["with"]
+    for value in row.data.get("values", {}).values():
+        if isinstance(value, str) and value.isdecimal():
+            yield "structure", int(value)
+    for end in (row.start, row.end):
+        if end.get("pi_id"):
+            yield "pi", end["pi_id"]
+
+
 KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("project", Project, "the project", "project_id"),
     ObjectKind("member", Membership, "the membership"),
@@ -95,6 +110,7 @@ KINDS: tuple[ObjectKind, ...] = (
         "pvi", RoadPVI, "a PVI", part_of=("road", "road_id"),
         refers=lambda p: (("pi", p.anchor_pi_id),) if p.anchor_pi_id else (),
     ),
+    ObjectKind("variation", Variation, "what varies along a road", part_of=("road", "road_id"), refers=variation_refers),
     ObjectKind("sheets", SheetSet, "the sheet set", "sheet_set_id", "Worked", part_of=("road", "road_id")),
     ObjectKind("issue", Issue, "the issue", "issue_id", "Issued", refers=lambda i: (("sheets", i.sheet_set_id),)),
 )  # fmt: skip
@@ -118,7 +134,7 @@ def refs_of(project_id: int, wanted: set[Ref]) -> list[tuple[ObjectKind, Row, Re
     for kind in KINDS:
         if kind.refers is _none:
             continue
-        by = "road__project_id" if kind.name in ("pi", "pvi") else "project_id"
+        by = "road__project_id" if kind.name in ("pi", "pvi", "variation") else "project_id"
         for row in kind.model.present.filter(**{by: project_id}):
             out += [(kind, row, ref) for ref in kind.refers(row) if ref in wanted]
     return out

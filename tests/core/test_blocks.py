@@ -12,11 +12,12 @@ from numpy.testing import assert_allclose
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.block import cut_ground, search_reach, solve_block
-from ivoryridge.core.corridor.corridor import Corridor, Stretch, compute_corridor
+from ivoryridge.core.corridor.corridor import Corridor, compute_corridor
 from ivoryridge.core.corridor.edges import edge_lines, edges_of
 from ivoryridge.core.corridor.places import places_at, section_stations
 from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.corridor.solids import strip_surface
+from ivoryridge.core.corridor.varied import Piece
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
 from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.part import part_from_dict
@@ -36,7 +37,7 @@ SEAMS = (133.7, 300.0, 410.05)
 def corridor(*templates: Template, seams: tuple[float, ...] = SEAMS) -> Corridor:
     """Templates in a row, parted at the seams."""
     ends = [-np.inf, *seams, np.inf]
-    row = [Stretch(t, a, b) for t, a, b in zip(templates, ends[:-1], ends[1:], strict=True)]
+    row = [Piece(t, a, b) for t, a, b in zip(templates, ends[:-1], ends[1:], strict=True)]
     return compute_corridor(LINE, PROFILE, row, GROUND, STATIONS)
 
 
@@ -88,7 +89,7 @@ def test_blocks_of_other_templates_are_each_their_own_and_nothing_lies_between_t
 
 
 def test_nothing_is_built_over_a_range_without_a_stretch() -> None:
-    row = [Stretch(rural(), 0, 200), Stretch(rural(), 400, np.inf)]
+    row = [Piece(rural(), 0, 200), Piece(rural(), 400, np.inf)]
     made = compute_corridor(LINE, PROFILE, row, GROUND, STATIONS)
     alone = [compute_corridor(LINE, PROFILE, [st], GROUND, STATIONS) for st in row]
     fills = [float(compute_volumes(c, compute_areas(c)).cumulative_fill[-1]) for c in (made, *alone)]
@@ -189,7 +190,7 @@ def test_a_seam_belongs_to_both_blocks_of_a_range_and_to_the_one_ahead_of_single
     assert stations_within(s, 100.0, 130.0).tolist() == [100.0, 130.0]
     assert stations_within(s, 100.00001, 200.0).tolist() == [100.00001, 150.0, 200.0]  # a station on an end stands once
     assert stations_within(s, 200.0, np.inf).tolist() == [] and stations_within(s, 300.0, 400.0).tolist() == []
-    row = [Stretch(rural(), -np.inf, 100.0), Stretch(rural(), 100.0, 160.0), Stretch(rural(), 180.0, np.inf)]
+    row = [Piece(rural(), -np.inf, 100.0), Piece(rural(), 100.0, 160.0), Piece(rural(), 180.0, np.inf)]
     assert [list(x) for x in stations_once([40.0, 100.0, 155.0, 170.0, 180.0], row)] == [[40.0], [100.0, 155.0], [180.0]]
 
 

@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.corridor import Stretch, compute_corridor
+from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
+from ivoryridge.core.corridor.varied import Piece
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.exchange.landxml_out import write_landxml
@@ -112,7 +113,7 @@ def test_random_roads_parted_anywhere_move_the_same_earth() -> None:
         profile = profile_from_pvis(random_profile(rng, line))
         a, b = np.sort(rng.uniform(0.05, 0.95, 2)) * line.end_station
         stations = np.union1d(section_stations(line, profile, 25.0), [a, b])
-        stretches = [Stretch(template, -np.inf, a), Stretch(template, a, b), Stretch(template, b, np.inf)]
+        stretches = [Piece(template, -np.inf, a), Piece(template, a, b), Piece(template, b, np.inf)]
         whole, parted = (compute_corridor(line, profile, t, surface, stations) for t in (template, stretches))
         totals = [compute_volumes(c, compute_areas(c)) for c in (whole, parted)]
         assert totals[1].cumulative_cut[-1] == pytest.approx(totals[0].cumulative_cut[-1], rel=1e-9, abs=1e-6)

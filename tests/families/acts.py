@@ -9,6 +9,7 @@ import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.design.actions import (
+    edit_along,
     edit_course,
     edit_crossfall,
     edit_levels,
@@ -22,7 +23,7 @@ from ivoryridge.design.actions import (
     join_lines,
 )
 from ivoryridge.design.inputs.network import assemble_road
-from ivoryridge.design.models import Part, Road, RoadPI, RoadPVI, SheetSet, Template
+from ivoryridge.design.models import Part, Road, RoadPI, RoadPVI, SheetSet, Template, Variation
 from ivoryridge.design.results.line import line_of
 from tests.conftest import beside
 
@@ -118,9 +119,44 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
             ),
             lambda: edit_profile.delete_pvi(road, user, pvi.pk, **told_pvi),
         ]
+    out += _on_what_varies(road, user, rng, first, last)
     template = Template.present.filter(project=demo).first()
     if template:
         out += _on_sections(demo, user, rng, template)
+    return out
+
+
+def _on_what_varies(road: Road, user: User, rng: np.random.Generator, first: float, last: float) -> list[Callable[[], Any]]:
+    """Stretches, adjusted values, changed parts and ranges without earthwork: added, moved, held by something else, split, joined."""
+    a, b = np.sort(rng.uniform(first - 5, last + 5, 2))
+    ends = {"station_from": float(a), "station_to": float(b)}
+    side = str(rng.choice(["left", "right", "both"]))
+    template = rng.choice(list(Template.present.filter(project=road.project)) or [None])
+    blend = {
+        "blend_from": {"length": float(rng.choice([10, 400])), "form": "smooth", "lies": str(rng.choice(["outside", "about"]))}
+    }
+    value = {"part": str(rng.choice(["verge", "carriageway", "gone"])), "parameter": str(rng.choice(["width", "lane_width"]))}
+    rows: list[dict[str, Any]] = [
+        {"kind": "stretch", **ends, "template_id": template.pk if template else None, **(blend if rng.integers(2) else {})},
+        {"kind": "adjustment", **ends, "side": side, **value, "form": "constant", "value": float(rng.choice([2.5, 3.1, 80]))},
+        {"kind": "adjustment", **ends, "side": side, **value, "form": "linear", "value": 2.2, "value_to": 3.3},
+        {"kind": "change", **ends, "side": side, "part": "verge", "do": "off"},
+        {"kind": "change", **ends, "side": side, "part": "verge", "do": "add", "with": str(rng.choice(["kerb", "footway"]))},
+        {"kind": "bare", **ends},
+    ]
+    out: list[Callable[[], Any]] = [lambda: edit_along.add_variation(road, user, values=rng.choice(rows)) for _ in range(2)]
+    there = list(Variation.present.filter(road=road))
+    if there:
+        row = rng.choice(there)
+        seen = {"revision": row.revision}
+        hold = {str(rng.choice(["hold_from", "hold_to"])): str(rng.choice(["tangent", "place", "station"]))}
+        out += [
+            lambda: edit_along.change_variation(road, user, row.pk, **seen, values=ends),
+            lambda: edit_along.change_variation(road, user, row.pk, **seen, values=hold),
+            lambda: edit_along.split_variation(road, user, row.pk, **seen, station=float(rng.uniform(first, last))),
+            lambda: edit_along.join_variation(road, user, row.pk, **seen),
+            lambda: edit_along.delete_variation(road, user, row.pk, **seen),
+        ]
     return out
 
 

@@ -19,7 +19,8 @@ from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
 from ..terrain.surface import Surface
 from .places import SectionPlaces, places_at
-from .turning import Crossfall, turned_falls
+from .turning import Crossfall, lane_width, turned_falls
+from .varied import Piece, values_at
 
 Floats = NDArray[np.float64]
 Overrides = Mapping[str, Mapping[str, Any]]
@@ -41,6 +42,7 @@ class Block:
     grade : (n,) float, m/m
     ground : GroundSections      offsets from -reach to +reach, + right
     left, right : SideColumns    ``across`` grows outward on either side
+    bare : bool                  nothing is cut or filled
     """
 
     template: Template
@@ -50,6 +52,7 @@ class Block:
     ground: GroundSections
     left: SideColumns
     right: SideColumns
+    bare: bool = False
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("level", "grade"))
@@ -67,7 +70,7 @@ class Block:
         index = np.asarray(index)
         return Block(
             self.template, self.places.take(index), self.level[index], self.grade[index], self.ground.take(index),
-            self.left.take(index), self.right.take(index),
+            self.left.take(index), self.right.take(index), self.bare,
         )  # fmt: skip
 
 
@@ -99,7 +102,7 @@ def side_ground(ground: GroundSections, sign: float) -> tuple[Floats, Floats]:
 def solve_block(
     line: HorizontalAlignment,
     profile: VerticalAlignment,
-    template: Template,
+    template: Template | Piece,
     surface: Surface,
     station: Any,
     *,
@@ -108,7 +111,7 @@ def solve_block(
     beside: Mapping[str, Surface] | None = None,
     along: Alongs | None = None,
 ) -> Block:
-    """Solve a template at stations (n,) m along a road.
+    """Solve a template, or a piece of a road with what varies along it, at stations (n,) m along the road.
 
     ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what
     ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
@@ -119,19 +122,23 @@ def solve_block(
     ------
     InputError    the surface is empty, or a rule of the template cannot be used
     """
+    piece = template if isinstance(template, Piece) else Piece(template)
+    template = piece.template
     places = places_at(line, station)
     n = len(places.station)
     level, grade = profile.evaluate(places.station)
-    rates = None
+    both = (("left", template.left), ("right", template.right))
+    given = [values_at(lines, places.station) for lines in (piece.left, piece.right)]
+    turned: list[Overrides] = [*given]
     if crossfall is not None:
-        level = level + crossfall.rise_of_centre(places.station)
+        widths = tuple(lane_width(parts, given[i]) for i, (_, parts) in enumerate(both))
+        level = level + crossfall.rise_of_centre(places.station, widths)
         rates = crossfall.diagram.rates(places.station)
-    turned: list[Overrides | None] = [
-        turned_falls(parts, rates[i]) if rates is not None else None for i, parts in enumerate((template.left, template.right))
-    ]
+        turned = [_both(given[i], turned_falls(parts, rates[i], given[i])) for i, (_, parts) in enumerate(both)]
     if along is not None:
-        for i, (side, parts) in enumerate((("left", template.left), ("right", template.right))):
-            turned[i] = _both(turned[i], along.overrides(side, places.station, parts))
+        turned = [
+            _both(turned[i], along.overrides(side, places.station, parts, given[i])) for i, (side, parts) in enumerate(both)
+        ]
     if cut is None:
         reach = search_reach(template, n, left=turned[0], right=turned[1])
         ground = cut_ground(surface, places, reach)
@@ -147,18 +154,28 @@ def solve_block(
         wanted = np.minimum(np.fmax(left.farthest(), right.farthest()), FARTHEST)
         short = np.flatnonzero(wanted > reach)
         if not len(short):
-            return Block(template, places, level, grade, ground, left, right)
+            return Block(template, places, level, grade, ground, left, right, piece.bare)
         reach[short] = np.minimum(wanted[short] + _BESIDE, FARTHEST)
         kept = ground.take(np.delete(np.arange(n), short))
         ground = kept.insert(short, cut_ground(surface, places.take(short), reach[short]))
         others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}
 
 
-def _both(one: Overrides | None, more: Overrides) -> Overrides:
-    return {part: {**(one or {}).get(part, {}), **more.get(part, {})} for part in {**(one or {}), **more}}
+def _both(one: Overrides, more: Overrides) -> Overrides:
+    return {part: {**one.get(part, {}), **more.get(part, {})} for part in {**one, **more}}
 
 
-def block_alongs(block: Block) -> Alongs:
-    """What changes along a block that was solved without it, from the cases of its own sections."""
-    left, right = (alongs_of_side(parts, columns, block.station) for _, _, columns, parts in block.sides())
-    return Alongs(left, right)
+def block_alongs(*blocks: Block) -> Alongs:
+    """What changes along blocks of one template that follow on each other and were solved without it, from the cases of their own
+    sections."""
+    station = np.concatenate([b.station for b in blocks])
+    template = blocks[0].template
+    sides = []
+    for side in ("left", "right"):
+        columns = [getattr(b, side) for b in blocks]
+        cases = {
+            part: (np.concatenate([c.case_of[part][0] for c in columns]), names)
+            for part, (_, names) in columns[0].case_of.items()
+        }
+        sides.append(alongs_of_side(getattr(template, side), cases, station))
+    return Alongs(*sides)

@@ -20,19 +20,11 @@ from .block import Block, block_alongs, changes_along, solve_block
 from .findings import block_findings
 from .places import SectionPlaces
 from .turning import Crossfall
+from .varied import Piece
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Corridor", "Stretch", "compute_corridor", "stations_once", "stations_within"]
-
-
-@dataclass(frozen=True, slots=True)
-class Stretch:
-    """A template over a range of stations, m; without ends it goes as far as the road."""
-
-    template: Template
-    station_from: float = -np.inf
-    station_to: float = np.inf
+__all__ = ["Corridor", "compute_corridor", "spans_of", "stations_once", "stations_within"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,12 +33,14 @@ class Corridor:
 
     line : the road's line
     blocks : at least one
+    told : what is doubtful about what varies along it
     places, level, grade : of all sections
     joined : (n - 1,) bool      whether a section and the next are of one block; between blocks there is nothing
     """
 
     line: HorizontalAlignment
     blocks: tuple[Block, ...]
+    told: tuple[Finding, ...] = ()
     places: SectionPlaces = field(init=False)
     level: Floats = field(init=False)
     grade: Floats = field(init=False)
@@ -69,7 +63,7 @@ class Corridor:
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        return tuple(f for b in self.blocks for f in block_findings(b))
+        return (*self.told, *(f for b in self.blocks for f in block_findings(b)))
 
     @property
     def station(self) -> Floats:
@@ -88,7 +82,7 @@ class Corridor:
         """Some of these sections, in order."""
         index = np.asarray(index)
         own = [(b, index[(index >= first) & (index < first + len(b.station))] - first) for b, first in self.firsts()]
-        return Corridor(self.line, tuple(b.take(at) for b, at in own if len(at)))
+        return Corridor(self.line, tuple(b.take(at) for b, at in own if len(at)), self.told)
 
 
 def stations_within(station: Any, station_from: float, station_to: float) -> Floats:
@@ -100,38 +94,51 @@ def stations_within(station: Any, station_from: float, station_to: float) -> Flo
     return np.concatenate([[first], s[(s > first + SAME_STATION) & (s < last - SAME_STATION)], [last]])
 
 
-def stations_once(station: Any, stretches: Sequence[Stretch]) -> list[Floats]:
-    """For each stretch those of increasing stations (m) that it holds; where two meet the one ahead does."""
+def stations_once(station: Any, pieces: Sequence[Piece]) -> list[Floats]:
+    """For each piece those of increasing stations (m) that it holds; where two meet the one ahead does."""
     s = np.asarray(station, float)
-    ahead = [*(st.station_from for st in stretches[1:]), np.inf]
-    return [s[(s >= st.station_from) & (s <= st.station_to) & (s < a)] for st, a in zip(stretches, ahead, strict=True)]
+    ahead = [*(p.station_from for p in pieces[1:]), np.inf]
+    return [s[(s >= p.station_from) & (s <= p.station_to) & (s < a)] for p, a in zip(pieces, ahead, strict=True)]
+
+
+def spans_of(pieces: Sequence[Piece]) -> list[list[int]]:
+    """Numbers of pieces that follow on each other with one template: what changes with the case of a part does so along all of them."""
+    out: list[list[int]] = []
+    for i, p in enumerate(pieces):
+        q = pieces[i - 1] if i else None
+        if q is not None and p.template is q.template and p.station_from == q.station_to:
+            out[-1].append(i)
+        else:
+            out.append([i])
+    return out
 
 
 def compute_corridor(
     line: HorizontalAlignment,
     profile: VerticalAlignment,
-    stretches: Template | Sequence[Stretch],
+    built: Template | Sequence[Piece],
     surface: Surface,
     station: Any,
     *,
     crossfall: Crossfall | None = None,
 ) -> Corridor:
-    """Solve the templates of a road's stretches at stations (n,) m, increasing, from the first to the last of them.
+    """Solve a road's pieces at stations (n,) m, increasing, from the first to the last of them.
 
-    A template alone is one stretch over all. ``crossfall``: see ``solve_block``.
+    A template alone is one piece over all. ``crossfall``: see ``solve_block``.
 
     Raises
     ------
     InputError    the surface is empty, or a rule of a template cannot be used
     """
-    row = (Stretch(stretches),) if isinstance(stretches, Template) else stretches
+    row = (Piece(built),) if isinstance(built, Template) else built
     s = np.atleast_1d(np.asarray(station, float))
-    own = [stations_within(s, st.station_from, st.station_to) for st in row] if len(s) > 1 else stations_once(s, row)
+    own = [stations_within(s, p.station_from, p.station_to) for p in row] if len(s) > 1 else stations_once(s, row)
     blocks = []
-    for st, at in zip(row, own, strict=True):
-        if len(at):
-            block = solve_block(line, profile, st.template, surface, at, crossfall=crossfall)
-            if changes_along(st.template):
-                block = solve_block(line, profile, st.template, surface, at, crossfall=crossfall, along=block_alongs(block))
-            blocks.append(block)
+    for span in spans_of(row):
+        there = [i for i in span if len(own[i])]
+        solved = [solve_block(line, profile, row[i], surface, own[i], crossfall=crossfall) for i in there]
+        if solved and changes_along(solved[0].template):
+            along = block_alongs(*solved)
+            solved = [solve_block(line, profile, row[i], surface, own[i], crossfall=crossfall, along=along) for i in there]
+        blocks += solved
     return Corridor(line, tuple(blocks))

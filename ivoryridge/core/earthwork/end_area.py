@@ -172,6 +172,9 @@ def _block_areas(block: Block) -> SectionAreas:
             bent = np.maximum(np.abs(area) - k * sign * np.where(area < 0, -moment, moment), 0.0)
             layers_bent[material] = layers_bent.get(material, 0.0) + np.nan_to_num(bent)
     unknown = np.where(out[:, 4] > 1e-6, out[:, 4], 0.0)
+    if block.bare:
+        cut, fill, cut_offset, fill_offset, unknown = (np.zeros(len(cut)) for _ in range(5))
+        out[:, 5:7] = 0.0
     return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent)
 
 

@@ -5,8 +5,8 @@ Both follow from the cases that the road's own sections take, so that a section 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any
 
@@ -14,7 +14,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .part import Along
-from .solve import SideColumns
 from .template import PlacedPart
 
 Floats = NDArray[np.float64]
@@ -36,15 +35,27 @@ class SideAlong:
     over: float
     rows: Floats
 
-    def at(self, station: Floats, placed: PlacedPart) -> dict[str, Any]:
-        """Values (n,) of the parameters at stations (n,) m."""
+    def at(self, station: Floats, placed: PlacedPart, given: Mapping[str, Any]) -> dict[str, Any]:
+        """Values (n,) of the parameters at stations (n,) m. ``given``: those that vary otherwise; they run out too, and are not evened."""
         s = np.asarray(station, float)
         if self.what.kind == "even":
-            return dict.fromkeys(self.what.values, self._evened(s))
+            return {} if set(self.what.values) & set(given) else dict.fromkeys(self.what.values, self._evened(s))
         share = np.zeros(s.shape)
         for first, last in self.rows:
             share = np.maximum(share, np.clip(np.minimum(s - first, last - s) / self.over, 0.0, 1.0))
-        return {name: float(placed.value(name)) * share for name in self.what.values}
+        return {name: given.get(name, float(placed.value(name))) * share for name in self.what.values}
+
+    def within(self, first: float, last: float) -> SideAlong:
+        """The same between two stations, m, without the rows that count nowhere there."""
+        a, b = first - self.over, last + self.over
+        if self.what.kind == "even":
+            before = max(int(np.searchsorted(self.rows[:, 0], a, side="right")) - 1, 0)
+            rows = self.rows[before : max(int(np.searchsorted(self.rows[:, 0], b)), before + 1)].copy()
+            rows[0, 0] = -np.inf
+            return replace(self, rows=rows)
+        rows = self.rows[(self.rows[:, 1] > first) & (self.rows[:, 0] < last)]
+        ends = np.where(rows < a, -np.inf, np.where(rows > b, np.inf, rows))
+        return replace(self, rows=ends)
 
     def _evened(self, s: Floats) -> Floats:
         """The mean over the length round each station: from one value to the next on a straight line."""
@@ -69,12 +80,20 @@ class Alongs:
     left: tuple[SideAlong, ...] = field(default=())
     right: tuple[SideAlong, ...] = field(default=())
 
-    def overrides(self, side: str, station: Any, parts: Sequence[PlacedPart]) -> Overrides:
+    def overrides(
+        self, side: str, station: Any, parts: Sequence[PlacedPart], given: Mapping[str, Mapping[str, Any]]
+    ) -> Overrides:
+        """Part -> parameter -> values (n,) at stations (n,) m; ``given``: those that vary otherwise."""
         by = {p.id: p for p in parts}
         out: Overrides = {}
         for change in self.left if side == "left" else self.right:
-            out.setdefault(change.part, {}).update(change.at(np.asarray(station, float), by[change.part]))
+            found = change.at(np.asarray(station, float), by[change.part], given.get(change.part, {}))
+            out.setdefault(change.part, {}).update(found)
         return out
+
+    def within(self, first: float, last: float) -> Alongs:
+        """What counts between two stations, m: changes that lie elsewhere are left out."""
+        return Alongs(*(tuple(c.within(first, last) for c in side) for side in (self.left, self.right)))
 
 
 def has_alongs(parts: Sequence[PlacedPart]) -> bool:
@@ -82,14 +101,17 @@ def has_alongs(parts: Sequence[PlacedPart]) -> bool:
     return any(float(p.value(a.over)) > 0 for p in parts for a in p.part.along)
 
 
-def alongs_of_side(parts: Sequence[PlacedPart], columns: SideColumns, station: Any) -> tuple[SideAlong, ...]:
-    """From the cases that the road's own sections take at stations (n,) m, increasing; a change lies midway between two sections."""
+def alongs_of_side(
+    parts: Sequence[PlacedPart], case_of: Mapping[str, tuple[NDArray[np.int64], tuple[str, ...]]], station: Any
+) -> tuple[SideAlong, ...]:
+    """From the cases that the road's own sections take at stations (n,) m, increasing; a change lies midway between two sections.
+    ``case_of`` as in ``SideColumns``."""
     s = np.asarray(station, float)
     out = []
     for placed in parts:
-        if placed.id not in columns.case_of:
+        if placed.id not in case_of:
             continue
-        taken, names = columns.case_of[placed.id]
+        taken, names = case_of[placed.id]
         for what in placed.part.along:
             over = float(placed.value(what.over))
             if over > 0:

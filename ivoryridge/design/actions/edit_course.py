@@ -13,6 +13,7 @@ from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.units import format_station
 
+from ..edits.along import mirrored_variation
 from ..edits.reversal import (
     mirrored_course,
     mirrored_crossfall,
@@ -23,7 +24,7 @@ from ..edits.reversal import (
 )
 from ..inputs.network import assemble_road
 from ..ledger import Act
-from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Template
+from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Template, Variation
 from ..refusals import BadValue
 from ..results.levels import levels_of
 from ..results.line import line_of
@@ -255,6 +256,8 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
             doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in, straight_held=straight)
         for pvi in RoadPVI.present.filter(road=road):
             doing.change(pvi, **mirrored_pvi(pvi, mirror))
+        for varied in Variation.present.filter(road=road):
+            doing.change(varied, **mirrored_variation(varied, mirror))
         doing.change(
             road, revision=revision, mirrored=not road.mirrored, course=mirrored_course(road, line), ties=mirrored_ties(road),
             speeds=mirrored_speeds(road, line.start_station, mirror), guides=[mirrored_guide(g, mirror, grades) for g in road.guides],

@@ -16,11 +16,11 @@ from ivoryridge.core.units import FOOT, format_station
 from ivoryridge.core.wording import quantity
 
 from ..edits.line import pi_fields, slides
-from ..inputs.anchors import resolve_station
+from ..inputs.anchors import AnchoredPVI, HeldEnd, resolve_station
 from ..inputs.network import assemble_road
 from ..inputs.road import pvi_from_row
 from ..ledger import Act
-from ..models import Road, RoadPI, RoadPVI
+from ..models import Road, RoadPI, RoadPVI, Variation
 from ..refusals import BadValue, NotThere, Stale
 from ..results.levels import levels_of
 from ..results.line import line_of
@@ -30,6 +30,9 @@ __all__ = ["change_pi", "curve_by", "delete_pi", "hold", "insert_pi", "let_go_of
 
 PI_FIELDS = ("easting", "northing", "radius", "spiral_in", "spiral_out")
 _MOVED = 0.005  # m; less is not told: stations are shown in millimetres and moved ones in centimetres
+
+
+Stations = dict[Any, float]  # by id of a PVI, or by id of a range and which of its ends
 
 
 @rehearsed
@@ -175,9 +178,20 @@ def replace_line(road: Road, user: User, *, revision: int, pis: list[dict[str, f
     return doing, kept + told
 
 
-def let_go_of(doing: Act, row: RoadPI, stations: dict[int, float]) -> list[str]:
-    """PVIs that hang on a PI's curve are held by their chainage from now on."""
+def let_go_of(doing: Act, row: RoadPI, stations: Stations) -> list[str]:
+    """PVIs and ranges that hang on a PI's curve are held by their chainage from now on."""
     told = []
+    for v in Variation.present.filter(road=row.road):
+        for name in ("start", "end"):
+            if getattr(v, name).get("pi_id") != row.pk:
+                continue
+            station = stations.get(
+                (v.pk, name), row.road.start_station
+            )  # of one that had lost its curve already nothing is known
+            held: dict[str, Any] = {name: {"anchor": "station", "station": station}}
+            doing.change(v, **held)
+            word = "began" if name == "start" else "ended"
+            told.append(f"A range that {word} at a tangent point is now held by its chainage {format_station(station)}.")
     for pvi in RoadPVI.present.filter(anchor_pi=row):
         if pvi.pk not in stations:  # it had lost its curve already, in a profile that is not in use
             doing.remove(pvi)
@@ -207,24 +221,27 @@ def _straight_is_held(number: int) -> BadValue:
     )
 
 
-def stations_of(road: Road) -> dict[int, float]:
-    """Station of every PVI now, by id, those of profiles not in use too; without those that cannot be placed."""
+def stations_of(road: Road) -> Stations:
+    """Station of every PVI now, by id, those of profiles not in use too, and of the ends of ranges, by id and "start" or "end"; without
+    those that cannot be placed."""
     inputs = assemble_road(road)
     try:
         line = line_of(inputs)
     except IvoryRidgeError:
         return {}
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
-    out = {}
-    for row in RoadPVI.present.filter(road=road):
+    ends: list[tuple[Any, AnchoredPVI | HeldEnd]] = [(r.pk, pvi_from_row(r, index)) for r in RoadPVI.present.filter(road=road)]
+    ends += [((v.id, name), getattr(v, name)) for v in inputs.varied for name in ("start", "end")]
+    out: Stations = {}
+    for key, held in ends:
         try:
-            out[row.pk] = resolve_station(pvi_from_row(row, index), line)
+            out[key] = resolve_station(held, line)
         except InputError:
             continue
     return out
 
 
-def _moved(road: Road, before: dict[int, float]) -> list[str]:
+def _moved(road: Road, before: Stations) -> list[str]:
     """Which PVIs changed their station with the line. Raises what keeps line or levels from being computed."""
     inputs = assemble_road(road)
     if len(inputs.pis) < 2:

@@ -16,7 +16,8 @@ from ivoryridge.core.wording import quantity
 
 from ..inputs.sections import Stock, structure_of, template_from_row
 from ..ledger import Act
-from ..models import Part, Project, Structure, Template
+from ..models import Part, Project, Structure, Template, Variation
+from ..objects import Ref, variation_refers
 from ..refusals import BadValue, Refused
 from .edit_road import free_name
 from .edit_template import check_template
@@ -96,11 +97,17 @@ def _templates_with(part: Part) -> list[Template]:
     return [t for t in rows if any(r["part"] == part.pk for r in (*t.left, *t.right))]
 
 
+def _roads_naming(project: Project, ref: Ref) -> list[str]:
+    """Roads along which a part or a structure is put over a range."""
+    rows = Variation.present.filter(road__project=project, road__removed=False).select_related("road")
+    return list(dict.fromkeys(v.road.name for v in rows if ref in variation_refers(v)))
+
+
 @rehearsed
 def delete_part(part: Part, user: User, *, revision: int) -> Act:
-    used = _templates_with(part)
+    used = [*(t.name for t in _templates_with(part)), *_roads_naming(part.project, ("part", part.pk))]
     if used:
-        raise Refused("in-use", f"{part.name} stands in {', '.join(t.name for t in used)}. Put another part in its place first.")
+        raise Refused("in-use", f"{part.name} stands in {', '.join(used)}. Put another part in its place first.")
     with act(part.project, user, f"Delete part {part.name}") as doing:
         doing.remove(part, revision=revision)
     return doing
@@ -151,6 +158,7 @@ def delete_structure(row: Structure, user: User, *, revision: int) -> Act:
         t.name for t in Template.present.filter(project=row.project)
         if any(v == str(row.pk) for r in (*t.left, *t.right) for v in r.get("values", {}).values())
     ]  # fmt: skip
+    users += _roads_naming(row.project, ("structure", row.pk))
     if users:
         raise Refused("in-use", f"{row.name} is what {', '.join(users)} stands on. Choose another structure there first.")
     with act(row.project, user, f"Delete pavement structure {row.name}") as doing:

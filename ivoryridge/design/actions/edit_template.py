@@ -7,13 +7,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.db.models import Q
 
 from ivoryridge.core.section.check import sound
 from ivoryridge.core.section.part import Part
 
 from ..inputs.sections import Stock, template_from_row
 from ..ledger import Act
-from ..models import Project, Road, Surface, Template
+from ..models import Project, Road, Surface, Template, Variation
 from ..refusals import BadValue, Refused
 from .edit_surface import own_row
 from .standing import act, rehearsed
@@ -25,8 +26,10 @@ SIDES = ("left", "right")
 
 
 def used_by(template: Template) -> list[str]:
-    """Names of the roads that have a template."""
-    return list(Road.present.filter(template=template).order_by("pk").values_list("name", flat=True))
+    """Names of the roads that have a template, all along or over a stretch."""
+    stretches = Variation.present.filter(template=template, road__removed=False).values("road")
+    roads = Road.present.filter(Q(template=template) | Q(pk__in=stretches))
+    return list(roads.order_by("pk").values_list("name", flat=True))
 
 
 @rehearsed

@@ -17,6 +17,7 @@ from ..models import Road, RoadPI, RoadPVI, SheetSet
 from ..refusals import BadValue
 from ..results.levels import Levels, levels_of
 from ..results.line import line_of
+from .edit_along import join_variations, split_variations
 from .edit_course import hanging_on, set_free
 from .edit_line import let_go_of, stations_of
 from .standing import act, rehearsed
@@ -46,6 +47,7 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
         other = _second_road(doing, road, station)
         theirs = _second_pis(doing, other, rows[len(rows) - len(behind) - 1], behind, (east, north))
         _part_profile(doing, road, other, levels, station)
+        split_variations(doing, road, other, inputs, theirs, station)
         _first_part(doing, road, rows, behind, theirs, station, (east, north))
         told += _ties_handed_over(doing, hanging, road, other, station)
     if road.equations:
@@ -227,6 +229,7 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
     told: list[str] = []
     with act(road.project, user, f"Join {other.name} to {road.name}") as doing:
         doing.change(road, revision=revision)
+        join_variations(doing, road, other, assemble_road(road), assemble_road(other), shift)
         if turn < _IN_LINE:
             doing.remove(rows[-1])
         else:

@@ -139,9 +139,9 @@ def _surfaces(after: Network, touched: set[Ref]) -> list[int]:
 
 
 def _roads(after: Network, touched: set[Ref]) -> tuple[list[int], list[int]]:
-    """Roads that are touched themselves or by their template, and those that hang on them, each after what it hangs on."""
-    templates = {pk for kind, pk in touched if kind == "template"} | {pk for pk, named in after.named.items() if named & touched}
-    own = [pk for pk in after.own if ("road", pk) in touched or after.templates.get(pk) in templates]
+    """Roads that are touched themselves or by what they are built with, and those that hang on them, each after what it hangs on."""
+    built_of = touched | {("template", pk) for pk, named in after.named.items() if named & touched}
+    own = [pk for pk in after.own if ("road", pk) in touched or after.built_with.get(pk, frozenset()) & built_of]
     gone = {pk for kind, pk in touched if kind == "road" and pk not in after.own}
     everywhere = any(kind == "project" for kind, _ in touched)
     hanging = [pk for base in [*own, *gone] for pk in after.hanging_on(base)]

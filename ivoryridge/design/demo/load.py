@@ -35,7 +35,7 @@ from .landscape import (
     spots_csv,
     surface_xml,
 )
-from .sections import make_sections
+from .sections import make_sections, vary
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -111,6 +111,7 @@ def load_demo() -> Project:
     pi = RoadPI.present.filter(road=road)[1]
     pin_bend(road, designer, pi.pk, revision=road.revision, values={"full_out": -35.0, "level_out": 40.0})
     make_sections(project, designer, surface)
+    vary(Road.objects.get(pk=road.pk), designer)
     sheets = SheetSet.present.get(road=road)
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()

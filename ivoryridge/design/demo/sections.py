@@ -6,11 +6,12 @@ from typing import Any
 
 from django.contrib.auth.models import User
 
+from ..actions.edit_along import add_variation
 from ..actions.edit_parts import change_part, create_part, create_structure
 from ..actions.edit_template import create_template, set_rows
-from ..models import Project, Surface
+from ..models import Project, Road, Surface, Template
 
-__all__ = ["make_sections"]
+__all__ = ["make_sections", "vary"]
 
 # material, thickness, plausible least and greatest, step out (m)
 STRUCTURES: dict[str, list[tuple[str, float, float, float, float]]] = {
@@ -65,3 +66,21 @@ def make_sections(project: Project, designer: User, ground: Surface) -> None:
     ):
         _, template = create_template(project, designer, name=name)
         set_rows(template, designer, revision=template.revision, left=left, right=right, what="Lay out the parts")
+
+
+def vary(link: Road, designer: User) -> None:
+    """Link is kerbed with a footway towards the ferry, wider in its second bend, and carried over the stream without earthwork."""
+    kerbed = Template.present.get(project=link.project, name="Kerbed with footway")
+    blend = {"length": 40.0, "form": "smooth", "lies": "outside"}
+    rows: list[dict[str, Any]] = [
+        {"kind": "stretch", "station_from": 2100.0, "station_to": None, "template_id": kerbed.pk, "blend_from": blend},
+        {"kind": "bare", "station_from": 1684.0, "station_to": 1700.0},
+    ]
+    wide = {"kind": "adjustment", "side": "right", "part": "carriageway", "parameter": "lane_width", "form": "linear",
+            "hold_from": "tangent", "hold_to": "tangent"}  # fmt: skip
+    rows += [
+        wide | {"station_from": a, "station_to": b, "value": p, "value_to": q}
+        for a, b, p, q in ((1402.624, 1492.624, 3.65, 4.05), (1492.624, 1698.185, 4.05, 4.05), (1698.185, 1758.185, 4.05, 3.65))
+    ]
+    for values in rows:
+        add_variation(link, designer, values=values)

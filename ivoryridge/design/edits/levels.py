@@ -7,7 +7,7 @@ from typing import Any
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 
-from ..inputs.anchors import AnchoredPVI, resolve_station
+from ..inputs.anchors import AnchoredPVI, HeldEnd, resolve_station
 from ..inputs.road import RoadInputs
 from ..refusals import BadValue
 from ..results.line import line_of
@@ -33,9 +33,11 @@ def pvi_fields(road: RoadInputs, pvi: AnchoredPVI, values: Mapping[str, Any]) ->
     return fields
 
 
-def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI, anchor: str, station: float) -> dict[str, Any]:
-    """What a PVI keeps so that its anchor gives this station (m) now, and the anchored one later. One that hangs on a tangent
-    point stays with it; else the nearest one holds it.
+def anchor_fields(
+    road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI | HeldEnd, anchor: str, station: float
+) -> dict[str, Any]:
+    """What a PVI, or an end of a range, keeps so that its anchor gives this station (m) now, and the anchored one later. One that
+    hangs on a tangent point stays with it; else the nearest one holds it.
 
     Raises BadValue without a tangent point to hang on, and for an anchor that is none.
     """
@@ -60,7 +62,7 @@ def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI,
             if best is None:
                 raise BadValue(
                     "no-tangent-point",
-                    "The line has no curve, so there is no tangent point to hold this PVI. Give a PI a radius first.",
+                    "The line has no curve, so there is no tangent point to hold this by. Give a PI a radius first.",
                 )
             return _NONE | {"anchor": anchor, "anchor_pi_id": best[1], "tangent_point": best[2], "ahead": round(best[0], 9)}
     raise BadValue("unknown-anchor", f"'{anchor}' is not an anchor. Choose chainage, place, tangent point, start or end.")

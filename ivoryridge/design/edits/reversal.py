@@ -13,6 +13,7 @@ __all__ = [
     "mirrored_course",
     "mirrored_crossfall",
     "mirrored_guide",
+    "mirrored_held",
     "mirrored_pvi",
     "mirrored_speeds",
     "mirrored_ties",
@@ -20,6 +21,18 @@ __all__ = [
 
 _TURNED_POINTS = {"TS": "ST", "SC": "CS", "CS": "SC", "ST": "TS", "": ""}
 _TURNED_ENDS = {"start": "end", "end": "start"}
+
+
+def mirrored_held(held: dict[str, Any], mirror: Any) -> dict[str, Any]:
+    """What holds an end of a range."""
+    out = {**held, "anchor": _TURNED_ENDS.get(held["anchor"], held["anchor"])}
+    if "station" in held:
+        out["station"] = mirror(held["station"])
+    if "tangent_point" in held:
+        out["tangent_point"] = _TURNED_POINTS[held["tangent_point"]]
+    if "ahead" in held:
+        out["ahead"] = -held["ahead"] + 0.0
+    return out
 
 
 def mirrored_pvi(pvi: RoadPVI, mirror: Any) -> dict[str, Any]:

@@ -10,7 +10,8 @@ from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.errors import InputError
 
 from ..inputs.anchors import AnchoredPVI
-from ..inputs.road import RoadInputs
+from ..inputs.road import RoadInputs, VariedRow, held_end
+from .along import variation_fields
 from .crossfall import pinned
 from .levels import pvi_fields
 from .line import pi_fields
@@ -22,6 +23,7 @@ def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
     """Unsaved values over saved ones.
 
     ``bend``: {"pi_id", fields of a pinned bend}.
+    ``variation``: {"id", other ends or values of what varies}.
     ``pi``: {"index": int, PI fields}, or {"index", "insert": true, ...} for one more; ``pvi``: {"id": int, fields}.
 
     Raises InputError when what it names is not there.
@@ -33,7 +35,21 @@ def with_trial(inputs: RoadInputs, trial: Mapping[str, Any]) -> RoadInputs:
         inputs = replace(inputs, crossfall=pinned(inputs.crossfall, int(given.pop("pi_id")), given))
     if pvi := trial.get("pvi"):
         inputs = _with_pvi(inputs, dict(pvi))
+    if varied := trial.get("variation"):
+        inputs = _with_variation(inputs, dict(varied))
     return inputs
+
+
+def _with_variation(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
+    pk = given.pop("id")
+    index = {pi: i for i, (pi, _) in enumerate(inputs.pi_rows) if pi}
+
+    def changed(r: VariedRow) -> VariedRow:
+        fields = variation_fields(inputs, r, given)
+        ends: dict[str, Any] = {name: held_end(fields.pop(name), index, pk) for name in ("start", "end") if name in fields}
+        return replace(r, **ends, **fields)
+
+    return replace(inputs, varied=tuple(changed(r) if r.id == pk else r for r in inputs.varied))
 
 
 def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
@@ -47,8 +63,13 @@ def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
             raise InputError("not-a-number", what="The place", where_="the new PI", example="412000.00, 687000.00")
         pis.insert(i, PI(**given))
         rows.insert(i, (None, 0))
-        moved = tuple(replace(p, pi=p.pi + 1) if p.pi is not None and p.pi >= i else p for p in inputs.pvis)
-        return replace(inputs, pis=tuple(pis), pi_rows=tuple(rows), pvis=moved)
+
+        def shifted(held: Any) -> Any:  # what hangs on a PI behind the new one stays with it
+            return replace(held, pi=held.pi + 1) if held.pi is not None and held.pi >= i else held
+
+        varied = tuple(replace(r, start=shifted(r.start), end=shifted(r.end)) for r in inputs.varied)
+        pvis = tuple(shifted(p) for p in inputs.pvis)
+        return replace(inputs, pis=tuple(pis), pi_rows=tuple(rows), pvis=pvis, varied=varied)
     if not 0 <= i < len(pis):
         raise InputError("not-a-number", what="The position", where_=f"PI {i + 1}", example="2")
     pis[i] = replace(pis[i], **pi_fields(inputs, i, given))

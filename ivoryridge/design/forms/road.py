@@ -6,6 +6,7 @@ from typing import Literal, NotRequired
 
 from typing_extensions import TypedDict
 
+from .along import AlongRow, BuiltPart, Quantity
 from .common import DesignFinding, Finding, Problem
 
 Pair = tuple[float, float]
@@ -231,6 +232,8 @@ class RoadShape(TypedDict):
     crossings: list[tuple[str, str, float, float]]
     guides_problem: NotRequired[str]
     limits: Limits
+    along: list[AlongRow]
+    quantity: NotRequired[Quantity]
 
 
 class RoadFindings(TypedDict):
@@ -261,6 +264,8 @@ class RoadDesign(TypedDict):
     crossings: list[tuple[str, str, float, float]]
     guides_problem: NotRequired[str]
     limits: Limits
+    along: list[AlongRow]
+    built: dict[str, list[BuiltPart]]
     findings: list[DesignFinding | Finding]
     departures: list[DesignFinding]
 

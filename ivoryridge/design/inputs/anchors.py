@@ -1,4 +1,4 @@
-"""What holds a PVI's station when the line changes: its anchor, resolved against the line as it is now."""
+"""What holds a PVI's station, or an end of a range, when the line changes: its anchor, resolved against the line as it is now."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, tangent_points
 from ivoryridge.core.errors import InputError
 
-__all__ = ["AnchoredPVI", "resolve_station", "resolve_stations"]
+__all__ = ["AnchoredPVI", "HeldEnd", "resolve_station", "resolve_stations"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,13 +30,28 @@ class AnchoredPVI:
     circular: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class HeldEnd:
+    """An end of a range as a person holds it; as ``AnchoredPVI``, m. ``row``: whose end it is."""
+
+    anchor: str
+    station: float | None = None
+    easting: float | None = None
+    northing: float | None = None
+    pi: int | None = None
+    pi_id: int | None = None
+    tangent_point: str = ""
+    ahead: float = 0.0
+    row: int | None = None
+
+
 def resolve_stations(pvis: list[AnchoredPVI], line: HorizontalAlignment) -> list[float]:
     """Station of every PVI, m, by its anchor."""
     return [resolve_station(p, line) for p in pvis]
 
 
-def resolve_station(p: AnchoredPVI, line: HorizontalAlignment) -> float:
-    """Station of one PVI on the line as it is now, m.
+def resolve_station(p: AnchoredPVI | HeldEnd, line: HorizontalAlignment) -> float:
+    """Station of one PVI, or of an end, on the line as it is now, m.
 
     Raises
     ------
@@ -52,9 +67,8 @@ def resolve_station(p: AnchoredPVI, line: HorizontalAlignment) -> float:
         case "tangent":
             points = tangent_points(line, p.pi) if p.pi is not None else {}
             if not points:
-                raise InputError(
-                    "anchor-lost", point=p.tangent_point, pi="?" if p.pi is None else p.pi + 1, where={"pvi_id": p.id}
-                )
+                where = {"pvi_id": p.id} if isinstance(p, AnchoredPVI) else {"variation_id": p.row}
+                raise InputError("anchor-lost", point=p.tangent_point, pi="?" if p.pi is None else p.pi + 1, where=where)
             return points[p.tangent_point] + p.ahead
     assert p.station is not None
     return p.station

@@ -19,12 +19,13 @@ from django.db.models.signals import post_save
 
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.section.template import Template as BuiltTemplate
 
-from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template
-from ..objects import Ref, template_refers
+from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template, Variation
+from ..objects import Ref, template_refers, variation_refers
 from ..refusals import NotThere
-from .road import Parallel, RoadInputs, Tie, pvi_from_row
-from .sections import Stock, surfaces_named, template_from_row
+from .road import Parallel, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
+from .sections import Stock, placed_parts, surfaces_named, template_from_row
 from .standards import standards_stamp
 from .surface import SurfaceRecipe, assemble_surfaces
 
@@ -54,7 +55,9 @@ class Network:
     own: Mapping[int, RoadInputs]
     links: Mapping[int, tuple[Link, ...]]
     gone: Mapping[int, str] = field(default_factory=dict)
-    templates: Mapping[int, int] = field(default_factory=dict)  # road -> its template
+    built_with: Mapping[int, frozenset[Ref]] = field(
+        default_factory=dict
+    )  # road -> its templates, and what its changed parts name
     named: Mapping[int, frozenset[Ref]] = field(default_factory=dict)  # template -> the parts, structures and surfaces it names
     _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
 
@@ -118,7 +121,7 @@ class Network:
     def with_road(self, changed: RoadInputs) -> Network:
         """A trial: this network with one road's own fields as given; its links stay."""
         own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, broken=None)}
-        return Network(self.surfaces, own, self.links, self.gone, self.templates, self.named)
+        return Network(self.surfaces, own, self.links, self.gone, self.built_with, self.named)
 
 
 # --- reading -------------------------------------------------------------------------------------------------
@@ -202,6 +205,9 @@ def read_network(project_id: int) -> Network:
     pvis: dict[tuple[int, str], list[RoadPVI]] = defaultdict(list)
     for pvi in RoadPVI.present.filter(road__project_id=project_id, road__removed=False):
         pvis[pvi.road_id, pvi.candidate].append(pvi)
+    varied: dict[int, list[Variation]] = defaultdict(list)
+    for row in Variation.present.filter(road__project_id=project_id, road__removed=False):
+        varied[row.road_id].append(row)
     roads = list(Road.objects.filter(project_id=project_id))
     own = {
         r.pk: _own_road(
@@ -209,7 +215,8 @@ def read_network(project_id: int) -> Network:
             project,
             pis[r.pk],
             pvis[r.pk, r.candidate],
-            templates.get(r.template_id or 0),
+            varied[r.pk],
+            templates,
             surfaces,
             stock,
         )
@@ -219,7 +226,13 @@ def read_network(project_id: int) -> Network:
     links = {r.pk: _links(r) for r in roads if not r.removed and (r.ties or r.course.get("kind") == "offset")}
     gone = {r.pk: r.name for r in roads if r.removed}
     named = {pk: frozenset(template_refers(t)) for pk, t in templates.items()}
-    return Network(surfaces, own, links, gone, {r.pk: r.template_id for r in roads if r.template_id}, named)
+    built_with = {
+        r.pk: frozenset([("template", r.template_id)] if r.template_id else []).union(
+            *(variation_refers(v) for v in varied[r.pk])
+        )
+        for r in roads
+    }
+    return Network(surfaces, own, links, gone, built_with, named)
 
 
 def _links(road: Road) -> tuple[Link, ...]:
@@ -231,17 +244,27 @@ def _links(road: Road) -> tuple[Link, ...]:
 
 
 def _own_road(
-    road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], template: Template | None,
-    surfaces: Mapping[int, SurfaceRecipe], stock: Stock,
+    road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], varied: list[Variation],
+    templates: Mapping[int, Template], surfaces: Mapping[int, SurfaceRecipe], stock: Stock,
 ) -> RoadInputs:  # fmt: skip
     index = {r.pk: i for i, r in enumerate(rows)}
     course = road.course
     built, fault = None, None
-    if template is not None:
-        try:
-            built = template_from_row(template, stock, mirrored=road.mirrored)
-        except InputError as error:  # the road is told so; all others stand
-            fault = error
+    along: tuple[VariedRow, ...] = ()
+    beside: dict[str, SurfaceRecipe] = {}
+    try:
+        used = [(road.template_id, False), *((v.template_id, bool(v.data.get("turned"))) for v in varied)]
+        known = {
+            (pk, turned): template_from_row(templates[pk], stock, mirrored=road.mirrored != turned)
+            for pk, turned in dict.fromkeys(used)
+            if pk and pk in templates
+        }
+        built = known.get((road.template_id or 0, False))
+        along = tuple(_varied(v, known, stock, index) for v in varied)
+        placed = [p for t in known.values() for p in (*t.left, *t.right)] + [v.placed for v in along if v.placed]
+        beside = surfaces_named(placed, surfaces)
+    except InputError as error:  # the road is told so; all others stand
+        built, fault = None, error
     return RoadInputs(
         road_id=road.pk,
         name=road.name,
@@ -252,7 +275,8 @@ def _own_road(
         pvis=tuple(pvi_from_row(r, index) for r in pvis),
         template=built,
         template_fault=fault,
-        beside=surfaces_named(built, surfaces) if built else {},
+        varied=along,
+        beside=beside,
         surface=surfaces.get(road.surface_id or 0),
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,
@@ -271,3 +295,16 @@ def _own_road(
         equations=tuple((float(s), float(j)) for s, j in road.equations),
         fixed_points=tuple(road.fixed_points),
     )
+
+
+def _varied(
+    v: Variation, templates: Mapping[tuple[int, bool], BuiltTemplate], stock: Stock, index: Mapping[int, int]
+) -> VariedRow:
+    placed = None
+    if v.kind == "change" and v.data.get("with") is not None:
+        row = {"id": v.data.get("id") or "part", "part": v.data["with"], "values": v.data.get("values", {})}
+        (placed,) = placed_parts([row], stock, "this road")
+    return VariedRow(
+        v.pk, v.revision, v.kind, v.side, held_end(v.start, index, v.pk), held_end(v.end, index, v.pk), v.data,
+        templates.get((v.template_id or 0, bool(v.data.get("turned")))), v.template_id, placed,
+    )  # fmt: skip

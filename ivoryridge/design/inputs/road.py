@@ -8,18 +8,17 @@ from typing import Any
 
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
-from ivoryridge.core.corridor.corridor import Stretch
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.section.template import Template
+from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import spoken
 
 from ..kept.kinds import fields_hash
 from ..models import RoadPVI
-from .anchors import AnchoredPVI
+from .anchors import AnchoredPVI, HeldEnd
 from .surface import SurfaceRecipe
 
-__all__ = ["Parallel", "RoadInputs", "Tie", "chainage_words", "pvi_from_row"]
+__all__ = ["Parallel", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end", "pvi_from_row"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +37,22 @@ class Tie:
     road: RoadInputs
     station: float
     level: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class VariedRow:
+    """Something that varies along a road over a range; see ``models.Variation``. ``placed``: the part that a change puts there."""
+
+    id: int
+    revision: int
+    kind: str
+    side: str
+    start: HeldEnd
+    end: HeldEnd
+    data: Mapping[str, Any]
+    template: Template | None = None
+    template_id: int | None = None
+    placed: PlacedPart | None = None
 
 
 @dataclass(frozen=True)
@@ -72,7 +87,8 @@ class RoadInputs:
     ties: Mapping[str, Tie] = field(default_factory=dict)
     broken: InputError | None = None
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
-    beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that its template's targets are bound to
+    varied: tuple[VariedRow, ...] = ()
+    beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None
     traffic_side: str = "left"
@@ -84,9 +100,9 @@ class RoadInputs:
         return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None or self.broken is not None
 
     @property
-    def stretches(self) -> tuple[Stretch, ...]:
-        """What is built where along the road; today one template from end to end."""
-        return () if self.template is None else (Stretch(self.template),)
+    def first_template(self) -> Template | None:
+        """Its own template, else that of its first stretch."""
+        return self.template or next((r.template for r in self.varied if r.template is not None), None)
 
     def content_key(self) -> str:
         return str(self.once("_content", lambda: fields_hash(self)))
@@ -110,4 +126,12 @@ def pvi_from_row(r: RoadPVI, pi_index: Mapping[int, int]) -> AnchoredPVI:
         id=r.pk, revision=r.revision, anchor=r.anchor, elevation=r.elevation, half_in=r.half_in, half_out=r.half_out,
         station=r.station, easting=r.easting, northing=r.northing, ahead=r.ahead, pi_id=r.anchor_pi_id,
         pi=pi_index.get(r.anchor_pi_id) if r.anchor_pi_id else None, tangent_point=r.tangent_point, circular=r.circular,
+    )  # fmt: skip
+
+
+def held_end(held: Mapping[str, Any], pi_index: Mapping[int, int], row: int | None) -> HeldEnd:
+    pi_id = held.get("pi_id")
+    return HeldEnd(
+        anchor=held["anchor"], station=held.get("station"), easting=held.get("easting"), northing=held.get("northing"), pi_id=pi_id,
+        pi=pi_index.get(pi_id) if pi_id else None, tangent_point=held.get("tangent_point", ""), ahead=held.get("ahead", 0.0), row=row,
     )  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -88,7 +88,7 @@ def _bound(targets: Mapping[str, Mapping[str, Any]]) -> dict[str, str | float]:
     return {name: float(b["level"]) if "level" in b else f"surface {b['surface']}" for name, b in targets.items()}
 
 
-def surfaces_named(template: Template, surfaces: Mapping[int, SurfaceRecipe]) -> dict[str, SurfaceRecipe]:
-    """The surfaces that a template's targets are bound to, by the names they have there."""
-    names = {b for p in (*template.left, *template.right) for b in p.targets.values() if isinstance(b, str)}
+def surfaces_named(placed: Iterable[PlacedPart], surfaces: Mapping[int, SurfaceRecipe]) -> dict[str, SurfaceRecipe]:
+    """The surfaces that targets of parts are bound to, by the names they have there."""
+    names = {b for p in placed for b in p.targets.values() if isinstance(b, str)}
     return {f"surface {pk}": s for pk, s in sorted(surfaces.items()) if f"surface {pk}" in names and s.sources}

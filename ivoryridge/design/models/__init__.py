@@ -7,7 +7,7 @@ from .job import Job
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
 from .received import ReceivedFile, SurveySet
-from .road import FIRST_PROFILE, Road, RoadPI, RoadPVI
+from .road import FIRST_PROFILE, Road, RoadPI, RoadPVI, Variation
 from .row import Row
 from .section import Part, Structure, Template
 from .sheet_set import SheetSet
@@ -36,4 +36,5 @@ __all__ = [
     "SurveySet",
     "Template",
     "Upload",
+    "Variation",
 ]  # fmt: skip

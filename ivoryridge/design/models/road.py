@@ -94,3 +94,30 @@ class RoadPVI(Row):
 
     class Meta:
         ordering = ["id"]
+
+
+class Variation(Row):
+    """Something that varies along a road over a range.
+
+    kind          what holds in the range                         uses
+    stretch       another template                                template, data: blend_from, blend_to {length, form, lies}
+    adjustment    another value of a part's parameter             data: part, parameter, form, value, value_to, rows
+    change        a part off, another in its place, one more      data: do, part, with, values
+    bare          no earthwork
+
+    ``side``: left, right or both. ``start``, ``end``: what holds the range, as a PVI is held: {"anchor", "station", "easting",
+    "northing", "pi_id", "tangent_point", "ahead"}, lengths in m.
+    """
+
+    KINDS = ("stretch", "adjustment", "change", "bare")
+
+    road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="variations")
+    kind = models.CharField(max_length=12, choices=[(k, k) for k in KINDS])
+    side = models.CharField(max_length=5, default="both")
+    start = models.JSONField(default=dict)
+    end = models.JSONField(default=dict)
+    template = models.ForeignKey(Template, null=True, on_delete=models.PROTECT, related_name="variations")
+    data = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["id"]

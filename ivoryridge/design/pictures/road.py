@@ -31,6 +31,7 @@ from ..results.guides import guides_picture
 from ..results.levels import Levels
 from ..results.line import pis_of, tied_pis
 from ..results.road import RoadResults, design_road
+from .along import along_rows, built_parts, quantity_picture
 from .numbers import level_stations, rounded
 from .section import section_drawn
 
@@ -39,7 +40,7 @@ Floats = NDArray[np.float64]
 __all__ = ["road_key", "road_picture", "road_pictures"]
 
 
-PICTURE_VERSION = 2  # raised with every change of what the functions below make of the same inputs
+PICTURE_VERSION = 3  # raised with every change of what the functions below make of the same inputs
 
 
 def road_key(inputs: RoadInputs) -> str:
@@ -52,17 +53,24 @@ def road_key(inputs: RoadInputs) -> str:
 def road_picture(inputs: RoadInputs) -> RoadDesign:
     """Everything the views of a road draw, from saved values."""
     shape, found = road_pictures(inputs)
-    return cast(RoadDesign, {**shape, **found, "problems": {**shape["problems"], **found["problems"]}})
+    return cast(
+        RoadDesign, {**shape, **found, "built": built_parts(inputs), "problems": {**shape["problems"], **found["problems"]}}
+    )
 
 
 def road_pictures(
-    inputs: RoadInputs, *, mark: float | None = None, levels_only: bool = False, outline_only: bool = False
+    inputs: RoadInputs,
+    *,
+    mark: float | None = None,
+    levels_only: bool = False,
+    outline_only: bool = False,
+    quantity: dict[str, Any] | None = None,
 ) -> Iterator[RoadShape | RoadFindings]:
     """What the views of a road draw, from saved values or from those of a trial, in two parts: its shape with section and
     volumes, then how it stands against the standard. A drag is drawn with the first while the second is still worked out.
 
     ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it; ``outline_only`` leaves out
-    the edge lines between toe and pavement, for a plan at a scale that does not show them.
+    the edge lines between toe and pavement, for a plan at a scale that does not show them; ``quantity`` is drawn along the road.
     """
     r = design_road(inputs, mark)
     section = section_drawn(r.section, compute_areas(r.section)) if r.section is not None else None
@@ -82,6 +90,8 @@ def road_pictures(
         "crossfall": _crossfall(inputs) if r.line is not None else None,
         "problems": {step: _problem(e) for step, e in r.problems.items()},
         **guides_picture(inputs, r.levels),
+        "along": along_rows(inputs, r.line) if r.line is not None else [],
+        **({"quantity": quantity_picture(inputs, quantity)} if quantity and r.corridor is not None else {}),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
     yield cast(RoadShape, shape)

@@ -10,10 +10,12 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_block
-from ivoryridge.core.corridor.corridor import Corridor, stations_once, stations_within
+from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
 from ivoryridge.core.corridor.turning import Crossfall
+from ivoryridge.core.corridor.varied import Piece, ValueLine
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.findings import Finding
 from ivoryridge.core.section.along import Alongs
 from ivoryridge.core.section.template import Template
 from ivoryridge.core.terrain.section_cut import GroundSections
@@ -21,10 +23,11 @@ from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import RoadInputs
 from ..kept.kinds import Content, Result, kind
-from .crossfall import crossfall
+from .crossfall import crossfall, crossfall_of
 from .levels import levels
 from .line import line, line_of
 from .surface import surface
+from .varied import falls_that_differ, pieces, pieces_result
 
 Floats = NDArray[np.float64]
 Equations = tuple[tuple[float, float], ...]
@@ -35,13 +38,13 @@ __all__ = ["corridor", "corridor_and_section", "corridor_at", "corridor_of", "co
 def missing_for_corridor(road: RoadInputs) -> str:
     lacks = [word for word, there in (
         ("a line with at least 2 PIs", road.has_line), ("a profile", len(road.pvis) >= 2),
-        ("a template", bool(road.stretches)), ("a ground surface", bool(road.surface and road.surface.sources)),
+        ("a template", road.first_template is not None), ("a ground surface", bool(road.surface and road.surface.sources)),
     ) if not there]  # fmt: skip
     return " and ".join(lacks)
 
 
 # --- cuts of the ground --------------------------------------------------------------------------------------
-@kind("cuts", 3)
+@kind("cuts", 4)
 def _cuts(
     line: HorizontalAlignment,
     surface: tuple[Any, Any],
@@ -49,12 +52,9 @@ def _cuts(
     reach: float,
     interval: float,
     equations: Equations,
-    first: float,
-    last: float,
 ) -> tuple[Floats, GroundSections]:
-    """Ground across the line wherever a section of a stretch hangs on the line alone; with its stations."""
+    """Ground across the line wherever a section hangs on the line alone; with its stations."""
     usual = line_stations(line, interval, extra=_turning_stations(turning), equations=equations)
-    usual = usual[(usual >= first) & (usual <= last)]
     return usual, cut_ground(surface[0], places_at(line, usual), reach)
 
 
@@ -83,25 +83,31 @@ def _cuts_at(
 
 
 # --- blocks and the corridor ---------------------------------------------------------------------------------
-@kind("stations", 1)
+@kind("stations", 2)
 def _stations(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
     turning: Crossfall | None,
     interval: float,
     equations: Equations,
-    first: float,
-    last: float,
 ) -> Floats:
-    whole = section_stations(line, levels[0], interval, extra=_turning_stations(turning), equations=equations)
-    return stations_within(whole, first, last)
+    return section_stations(line, levels[0], interval, extra=_turning_stations(turning), equations=equations)
 
 
-@kind("block", 3)
+@kind("stations-within", 1)
+def _stations_within(every: Floats, first: float, last: float, bends: tuple[float, ...]) -> Floats:
+    """Those of a piece, with its ends and where its values bend."""
+    inside = np.array([s for s in bends if every[0] < s < every[-1]])
+    near = np.abs(inside[:, None] - every[None, :]).min(axis=1) if len(inside) else np.empty(0)
+    return stations_within(np.union1d(every, inside[near > SAME_STATION]), first, last)
+
+
+@kind("block", 4)
 def _block(
     line: HorizontalAlignment,
     levels: tuple[Any, Any, Any],
     template: Template,
+    varied: tuple[tuple[ValueLine, ...], tuple[ValueLine, ...], bool],
     surface: tuple[Any, Any],
     turning: Crossfall | None,
     reach: float,
@@ -113,18 +119,20 @@ def _block(
 ) -> Block:
     cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
     others = {name: s[0] for name, s in zip(names, beside, strict=True)}
-    return solve_block(line, levels[0], template, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along)
+    left, right, bare = varied
+    piece = Piece(template, left=left, right=right, bare=bare)
+    return solve_block(line, levels[0], piece, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along)
 
 
-@kind("alongs", 1)
-def _alongs(plain: Block) -> Alongs:
-    """What changes along a stretch, from its own sections as they are without it."""
-    return block_alongs(plain)
+@kind("alongs", 2)
+def _alongs(plain: tuple[Block, ...]) -> Alongs:
+    """What changes along a row of pieces, from their own sections as they are without it."""
+    return block_alongs(*plain)
 
 
-@kind("corridor", 5)
-def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...]) -> Corridor:
-    return Corridor(line, blocks)
+@kind("corridor", 6)
+def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...], told: tuple[Finding, ...]) -> Corridor:
+    return Corridor(line, blocks, told)
 
 
 @kind("reach", 1)
@@ -134,47 +142,65 @@ def _reach(template: Template) -> float:
 
 
 def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
-    """A block a stretch, with sections at its stations (m, increasing), else at the road's interval."""
+    """A block a piece, with sections at its stations (m, increasing), else at the road's interval. What a block needs of what varies
+    is what lies on its own range, so a change elsewhere leaves it."""
     if road.template_fault is not None:
         raise road.template_fault
     if lacks := missing_for_corridor(road):
         raise InputError("corridor-needs", missing=lacks)
     assert road.surface is not None
-    found = []
-    for k, stretch in enumerate(road.stretches):
-        if at is not None and not len(at[k]):
-            continue
-        on_line = {"line": line(road), "turning": crossfall(road)}
-        every = {
-            "interval": road.interval,
-            "equations": road.equations,
-            "first": stretch.station_from,
-            "last": stretch.station_to,
-        }
-        reach = _reach(template=Content(stretch.template)).get()
-        on_ground = {"surface": surface(road.surface), "reach": reach}
-        same = on_line | on_ground | {
-            "levels": levels(road), "template": Content(stretch.template), "names": tuple(road.beside),
-            "beside": tuple(surface(r) for r in road.beside.values()),
-        }  # fmt: skip
+    row = pieces(road)
+    on_line = {"line": line(road), "turning": crossfall(road)}
+    every = {"interval": road.interval, "equations": road.equations}
+    templates = {id(p.template): p.template for p in row}
+    reach = max(_reach(template=Content(t)).get() for t in templates.values())
+    on_ground = {"surface": surface(road.surface), "reach": reach}
+    cuts = _cuts(**on_line, **every, **on_ground)
+    stations = _stations(**on_line, **every, levels=levels(road))
+    same = on_line | on_ground | {
+        "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
+    }  # fmt: skip
 
-        def own(on_line: Any = on_line, every: Any = every, on_ground: Any = on_ground) -> dict[str, Any]:
-            return {
-                "stations": _stations(**on_line, **every, levels=levels(road)),
-                "cuts": _cuts(**on_line, **every, **on_ground),
-            }
+    def within(k: int) -> bool:
+        """Whether a piece lies where both line and profile are."""
+        s = stations.get()
+        return bool(min(row[k].station_to, s[-1]) - max(row[k].station_from, s[0]) > SAME_STATION)
 
-        along = _alongs(plain=_block(**same, **own(), along=None)) if changes_along(stretch.template) else None
-        asked = own()
-        if at is not None:
-            asked = {"stations": at[k], "cuts": asked["cuts"] if len(at[k]) > 1 else None}
-        found.append(_block(**same, **asked, along=along))
+    def needs(k: int) -> dict[str, Any]:
+        p = row[k]
+        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare)}
+
+    def own(k: int) -> dict[str, Any]:
+        p = row[k]
+        bends = tuple(s for v in (*p.left, *p.right) for s in v.station if p.station_from < s < p.station_to)
+        return {"stations": _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends), "cuts": cuts}
+
+    found: list[Result[Block]] = []
+    for span in spans_of(row):
+        wanted = [k for k in span if (within(k) if at is None else len(at[k]))]
+        changing = bool(wanted) and changes_along(row[span[0]].template)
+        along = (
+            _alongs(plain=tuple(_block(**needs(k), **own(k), along=None) for k in span if within(k))).get() if changing else None
+        )
+        for k in wanted:
+            asked = own(k)
+            if at is not None:
+                asked = {"stations": at[k], "cuts": cuts if len(at[k]) > 1 else None}
+            here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
+            found.append(_block(**needs(k), **asked, along=here))
     return tuple(found)
+
+
+def _told(road: RoadInputs) -> tuple[Finding, ...]:
+    """What is doubtful about what varies along a road."""
+    row, told = pieces_result(road).get()
+    turning = crossfall_of(road)
+    return (*told, *(falls_that_differ(row, turning.diagram.normal) if turning is not None else ()))
 
 
 def corridor(road: RoadInputs) -> Result[Corridor]:
     """Raises InputError where the road lacks something."""
-    return road.once("_corridor", lambda: _corridor(line=line(road), blocks=_blocks(road, None)))
+    return road.once("_corridor", lambda: _corridor(line=line(road), blocks=_blocks(road, None), told=_told(road)))
 
 
 def corridor_of(road: RoadInputs) -> Corridor:
@@ -183,17 +209,17 @@ def corridor_of(road: RoadInputs) -> Corridor:
 
 def sections(road: RoadInputs, stations: Any) -> Result[Corridor]:
     """Sections at given stations (m, increasing). Raises InputError where the road lacks something."""
-    return _corridor(line=line(road), blocks=_blocks(road, stations_once(stations, road.stretches)))
+    return _corridor(line=line(road), blocks=_blocks(road, stations_once(stations, pieces(road))), told=())
 
 
 def corridor_at(road: RoadInputs, stations: Any) -> Corridor:
     """Sections at given stations only, e.g. at the reading mark; not kept."""
-    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, stations_once(stations, road.stretches))))
+    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, stations_once(stations, pieces(road)))))
 
 
 def corridor_over(road: RoadInputs, first: float, last: float) -> Corridor:
     """The road's own sections within a range, and sections at its ends; not kept."""
-    own = [b.get().station for b in _blocks(road, None)]
+    own = [b.needs["stations"].get() for b in _blocks(road, None)]
     at = [stations_within(s, first, last) for s in own]
     return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, at)))
 
@@ -209,8 +235,8 @@ def corridor_and_section(road: RoadInputs, station: float) -> tuple[Corridor, Co
     if there or station > own[k][-1]:
         block = blocks[k].get().take([min(at, len(own[k]) - 1)])
     else:
-        stretches = [np.insert(s, at, station) if i == k else np.empty(0) for i, s in enumerate(own)]
-        both = _blocks(road, stretches)[0].found_anew()
+        wanted = [np.insert(s, at, station) if i == k else np.empty(0) for i, s in enumerate(own)]
+        both = _blocks(road, wanted)[0].found_anew()
         blocks[k].keep(lambda: both.take(np.delete(np.arange(len(own[k]) + 1), at)))
         block = both.take([at])
     return corridor_of(road), Corridor(line_of(road), (block,))

@@ -22,10 +22,12 @@ Lanes = tuple[tuple[float, float], tuple[float, float]]
 
 
 def lanes_of(road: RoadInputs) -> Lanes:
-    """Width (m) and normal fall (ratio) of the lanes that turn, left and right; zeros without a template."""
-    if road.template is None:
+    """Width (m) and normal fall (ratio) of the lanes that turn, left and right; zeros without a template. Where several templates
+    follow on each other the road's own says from which fall the bends turn."""
+    template = road.first_template
+    if template is None:
         return (0.0, 0.0), (0.0, 0.0)
-    return lane_of(road.template.left), lane_of(road.template.right)
+    return lane_of(template.left), lane_of(template.right)
 
 
 @kind("crossfall", 2)

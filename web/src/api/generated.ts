@@ -21,6 +21,37 @@ export interface components {
             road_id?: number;
             surface_id?: number;
         };
+        Adjustable: {
+            name: string;
+            label: string;
+            /** @enum {string} */
+            kind: "length" | "height" | "percent" | "one_in" | "degrees" | "number" | "choice";
+            value: number | string;
+            least: number;
+            greatest: number;
+            choices: string[];
+        };
+        /** @description A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words. */
+        AlongRow: {
+            id: number;
+            revision: number;
+            /** @enum {string} */
+            kind: "stretch" | "adjustment" | "change" | "bare";
+            /** @enum {string} */
+            side: "left" | "right" | "both";
+            station_from: number;
+            station_to: number;
+            /** @enum {string} */
+            hold_from: "station" | "place" | "tangent" | "start" | "end";
+            /** @enum {string} */
+            hold_to: "station" | "place" | "tangent" | "start" | "end";
+            template_id: number | null;
+            data: {
+                [key: string]: unknown;
+            };
+            said: string;
+            problem: string;
+        };
         Annotation: {
             name: string;
             scale: number;
@@ -53,6 +84,12 @@ export interface components {
             level?: number | null;
             /** @default  */
             remark?: string;
+        };
+        AskedQuantity: {
+            /** @enum {string} */
+            side: "left" | "right";
+            part: string;
+            parameter: string;
         };
         /** @description A template over the trial ground. ``steps`` and ``values``: what a gesture comes to, to be saved as it is. */
         BenchAnswer: {
@@ -183,10 +220,29 @@ export interface components {
             grounds: components["schemas"]["GroundBeside"][];
             crossings: components["schemas"]["Crosses"][];
         };
+        BlendIn: {
+            length: number;
+            /**
+             * @default linear
+             * @enum {string}
+             */
+            form?: "linear" | "smooth";
+            /**
+             * @default outside
+             * @enum {string}
+             */
+            lies?: "outside" | "about" | "inside";
+        };
         /** @description What a target of a part is bound to: a surface of the project, or a level in m. */
         Bound: {
             surface?: number | null;
             level?: number | null;
+        };
+        /** @description A part that is built somewhere along a road, with what can be adjusted of it. */
+        BuiltPart: {
+            id: string;
+            label: string;
+            parameters: components["schemas"]["Adjustable"][];
         };
         ByElements: {
             /** @constant */
@@ -1161,6 +1217,17 @@ export interface components {
             role: "viewer" | "editor" | "owner";
             roads: number;
         };
+        /** @description One parameter along a road: station and value, straight between; two rows at one station are a step, null is not built. */
+        Quantity: {
+            /** @enum {string} */
+            side: "left" | "right";
+            part: string;
+            parameter: string;
+            rows: [
+                number,
+                number | null
+            ][];
+        };
         /** @description What takes long is done by a job. */
         Queued: {
             job: components["schemas"]["JobPicture"];
@@ -1260,6 +1327,10 @@ export interface components {
             ][];
             guides_problem?: string;
             limits: components["schemas"]["Limits"];
+            along: components["schemas"]["AlongRow"][];
+            built: {
+                [key: string]: components["schemas"]["BuiltPart"][];
+            };
             findings: (components["schemas"]["DesignFinding"] | components["schemas"]["Finding"])[];
             departures: components["schemas"]["DesignFinding"][];
         };
@@ -1324,6 +1395,8 @@ export interface components {
             ][];
             guides_problem?: string;
             limits: components["schemas"]["Limits"];
+            along: components["schemas"]["AlongRow"][];
+            quantity?: components["schemas"]["Quantity"];
         };
         RuleSlot: {
             name: string;
@@ -1499,6 +1572,10 @@ export interface components {
             revision: number;
             speeds: number[][];
         };
+        SplitAt: {
+            revision: number;
+            station: number;
+        };
         SplitIn: {
             revision: number;
             station: number;
@@ -1672,6 +1749,8 @@ export interface components {
         };
         Trial: {
             bend?: components["schemas"]["TrialBend"] | null;
+            variation?: components["schemas"]["TrialRange"] | null;
+            quantity?: components["schemas"]["AskedQuantity"] | null;
             pi?: components["schemas"]["TrialPI"] | null;
             pvi?: components["schemas"]["TrialPVI"] | null;
             mark?: number | null;
@@ -1706,6 +1785,18 @@ export interface components {
             half_in?: number | null;
             half_out?: number | null;
         };
+        /** @description A row of what varies, with other ends or values. */
+        TrialRange: {
+            id: number;
+            station_from?: number | null;
+            station_to?: number | null;
+            value?: number | null;
+            value_to?: number | null;
+            rows?: [
+                number,
+                number
+            ][] | null;
+        };
         /** @description A bend with its full crossfall, and where its outer half is level and full; places are stations, rates ratios. */
         TurnedBend: {
             pi: number;
@@ -1723,6 +1814,57 @@ export interface components {
             upload: number;
             name: string;
             size: number;
+        };
+        VariationChange: {
+            station_from?: number | null;
+            station_to?: number | null;
+            hold_from?: ("station" | "place" | "tangent" | "start" | "end") | null;
+            hold_to?: ("station" | "place" | "tangent" | "start" | "end") | null;
+            side?: ("left" | "right" | "both") | null;
+            template_id?: number | null;
+            blend_from?: components["schemas"]["BlendIn"] | null;
+            blend_to?: components["schemas"]["BlendIn"] | null;
+            part?: string | null;
+            parameter?: string | null;
+            form?: ("constant" | "linear" | "table") | null;
+            value?: number | string | null;
+            value_to?: number | null;
+            rows?: [
+                number,
+                number
+            ][] | null;
+            do?: ("off" | "replace" | "add") | null;
+            with_part?: string | number | null;
+            values?: {
+                [key: string]: number | string;
+            } | null;
+            revision: number;
+        };
+        VariationIn: {
+            station_from?: number | null;
+            station_to?: number | null;
+            hold_from?: ("station" | "place" | "tangent" | "start" | "end") | null;
+            hold_to?: ("station" | "place" | "tangent" | "start" | "end") | null;
+            side?: ("left" | "right" | "both") | null;
+            template_id?: number | null;
+            blend_from?: components["schemas"]["BlendIn"] | null;
+            blend_to?: components["schemas"]["BlendIn"] | null;
+            part?: string | null;
+            parameter?: string | null;
+            form?: ("constant" | "linear" | "table") | null;
+            value?: number | string | null;
+            value_to?: number | null;
+            rows?: [
+                number,
+                number
+            ][] | null;
+            do?: ("off" | "replace" | "add") | null;
+            with_part?: string | number | null;
+            values?: {
+                [key: string]: number | string;
+            } | null;
+            /** @enum {string} */
+            kind: "stretch" | "adjustment" | "change" | "bare";
         };
         Vertices: {
             pis: components["schemas"]["FitPI"][];

@@ -5,6 +5,7 @@ type Forms = components['schemas']
 
 export type Acted = Forms['Acted']
 export type ContourLabel = Forms['ContourLabel']
+export type AlongRow = Forms['AlongRow']
 export type BenchAnswer = Forms['BenchAnswer']
 export type Beside = Forms['Beside']
 export type CandidateLine = Forms['CandidateLine']
@@ -44,6 +45,7 @@ export type Problem = Forms['Problem']
 export type Project = Forms['Project']
 export type ProjectLine = Forms['ProjectLine']
 export type PVIRow = Forms['PVIRow']
+export type Quantity = Forms['Quantity']
 export type ReportColumn = Forms['ReportColumn']
 export type ReportTable = Forms['ReportTable']
 export type RoadDesign = Forms['RoadDesign']
@@ -137,6 +139,7 @@ export interface Changes {
   road: Partial<Forms['RoadChange']>
   pi: Partial<Forms['PIChange']>
   pvi: Partial<Forms['PVIChange']>
+  variation: Partial<Forms['VariationChange']>
   surface: Partial<Forms['SurfaceChange']>
   survey: Partial<Forms['SurveySetChange']>
   sheets: Partial<Forms['SheetSetChange']>

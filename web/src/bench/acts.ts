@@ -36,6 +36,7 @@ function makeObjects({ projectId, project, saved }: Around) {
     road: { path: (id) => `/roads/${id}`, revision: (id) => by(project.value?.roads, id) },
     pi: { path: (id) => `/roads/${ui.roadId}/pis/${id}`, revision: (id) => by(saved.value?.pis, id) },
     pvi: { path: (id) => `/roads/${ui.roadId}/pvis/${id}`, revision: (id) => by(saved.value?.pvis, id) },
+    variation: { path: (id) => `/roads/${ui.roadId}/variations/${id}`, revision: (id) => by(saved.value?.along, id) },
     crossfall: { path: (id) => `/roads/${id}/crossfall`, revision: road },
     bend: { path: (id) => `/roads/${ui.roadId}/crossfall/${id}`, revision: road },
     parallel: { path: (id) => `/roads/${id}/offset`, revision: road },

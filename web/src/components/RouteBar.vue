@@ -9,7 +9,10 @@ import { readingsOf, type Reading } from '@/lib/numbers'
 import { countedAt, roundStations } from '@/lib/chainage'
 import { bareLength, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
-import type { Grip } from '@/tools/drag'
+import type { AlongRow } from '@/api/types'
+import { useAlong } from '@/composables/useAlong'
+import { ENDS, endGrip, stepAlong, type RangeEnd } from '@/tools/along/rangeGrip'
+import { arrowOf, type Grip } from '@/tools/drag'
 import { useDrag } from '@/tools/useDrag'
 
 const bench = useWorkbench()
@@ -92,6 +95,27 @@ function down(event: PointerEvent) {
   if (!event.shiftKey) bench.setMark(at)
   drag.down(event, event.shiftKey ? rangeGrip(at) : markGrip)
 }
+/** Stretches and ranges without earthwork: opened by a click, their ends dragged. */
+const along = useAlong(bench)
+const spans = computed(() => {
+  const ids = bench.project.value?.templates.map((t) => t.id) ?? []
+  return along.rows.value
+    .filter((r) => r.kind === 'stretch' || r.kind === 'bare')
+    .map((r) => ({ ...r, tint: Math.max(ids.indexOf(r.template_id ?? -1), 0) % 4 }))
+})
+function openSpan(id: number) {
+  ui.stage = 'road'
+  along.choose(id)
+}
+const perPixel = () => (bench.limits.value[1] - bench.limits.value[0]) / Math.max(width.value - LEFT - 20, 1)
+function grabEnd(event: PointerEvent, r: AlongRow, end: RangeEnd) {
+  if (ui.stage === 'road') along.choose(r.id)
+  drag.down(event, endGrip<number>(bench, r, end, (at) => at, () => ({ at: along.catches(r.id), perPixel: perPixel() }))) // prettier-ignore
+}
+function nudgeEnd(event: KeyboardEvent, r: AlongRow, end: RangeEnd) {
+  const way = arrowOf(event.key)
+  if (way) stepAlong(bench, event, r, end, way[0])
+}
 const typing = ref<string | null>(null)
 const asked = ref<Reading[]>([])
 const wrong = ref('')
@@ -122,6 +146,14 @@ function go(reading: Reading) {
       <svg v-if="line && width > 100" data-test="route-bar" @pointerdown="down" @pointermove="drag.move" @pointerup="drag.up">
         <g class="names"><text x="64" y="17">Bends</text><text x="64" y="32">Grades</text></g>
         <rect :x="LEFT" y="39" :width="Math.max(width - LEFT - 20, 1)" height="5" class="stretch" />
+        <g v-for="r in spans" :key="r.id" class="span" :class="[r.kind, `of-${r.tint}`, { on: along.chosen.value?.id === r.id }]">
+          <rect :x="x(r.station_from)" y="38" :width="Math.max(x(r.station_to) - x(r.station_from), 2)" height="7"
+              :data-test="`span-${r.id}`" @pointerdown.stop="openSpan(r.id)"><title>{{ r.said }},
+              {{ bench.station(r.station_from) }} to {{ bench.station(r.station_to) }}</title></rect>
+          <rect v-for="e in ENDS" :key="e" class="span-end" :x="x(r[e]) - 4" y="35" width="8" height="13" role="button"
+              :tabindex="bench.canEdit.value ? 0 : undefined" :data-test="`span-${r.id}-${e}`"
+              :aria-label="`${r.said}: ${e === 'station_from' ? 'start' : 'end'}, ${bench.station(r[e])}`"
+              @pointerdown.stop="grabEnd($event, r, e)" @keydown="nudgeEnd($event, r, e)" /></g>
         <path v-for="t in ticks" :key="t.v" :d="`M${t.x} 44v${t.major ? 6 : 3}`" class="tick" />
         <template v-for="t in ticks" :key="`t${t.v}`"><text v-if="t.major" :x="t.x" y="60"
             class="station">{{ bench.station(t.v, 0) }}</text></template>
@@ -166,6 +198,14 @@ svg { position: absolute; inset: 0; width: 100%; height: 100%; font-size: 11px; 
 .trace { fill: none; stroke: var(--ink); stroke-width: 1.3; }
 .trace.petrol { stroke: var(--petrol); stroke-width: 1.6; }
 .stretch { fill: #cfdccb; }
+.span rect { fill: #b9cdd6; stroke: #fff; stroke-width: 1; }
+.span.of-1 rect { fill: #d9c59b; }
+.span.of-2 rect { fill: #c6bcd8; }
+.span.of-3 rect { fill: #d8bcbc; }
+.span.bare rect { fill: #8d867c; }
+.span.on > rect:first-child { stroke: var(--petrol); stroke-width: 1.5; }
+.span rect.span-end { fill: transparent; stroke: none; cursor: ew-resize; }
+.span rect.span-end:focus-visible { outline: none; fill: var(--petrol); }
 .range { fill: var(--ochre); fill-opacity: 0.13; }
 .bracket { fill: none; stroke: var(--ochre); stroke-width: 1.6; }
 .flag path { fill: var(--ochre); stroke: var(--ochre); }

@@ -4,6 +4,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { computed, defineAsyncComponent, useTemplateRef } from 'vue'
 import { useLook } from '@/stores/look'
 import { STAGES, useUi, type ViewId } from '@/stores/ui'
+import AlongView from '@/views/AlongView.vue'
 import CrossfallView from '@/views/CrossfallView.vue'
 import CrossView from '@/views/CrossView.vue'
 import LongView from '@/views/LongView.vue'
@@ -18,6 +19,7 @@ const VIEWS = {
   cross: CrossView,
   table: TableView,
   crossfall: CrossfallView,
+  along: AlongView,
   bench: defineAsyncComponent(() => import('@/views/BenchView.vue')),
   model: defineAsyncComponent(() => import('@/views/ModelView.vue')),
 }
@@ -30,7 +32,7 @@ const usual = computed(() =>
 const share = computed(() => ({ ...usual.value, ...shares.value[ui.stage] }))
 
 const views = computed<ViewId[]>(() => {
-  const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v) => (v === 'table' && ui.stage === 'line' ? look.lower : v))
+  const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v, i, all) => (i === all.length - 1 ? (look.lower[ui.stage] ?? v) : v))
   const open = look.tableOpen ? own : own.filter((v) => v !== 'table' && v !== 'crossfall')
   return ui.solo && own.includes(ui.solo) ? [ui.solo] : open
 })

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { isDesignFinding } from '@/api/types'
+import AlongList from '@/components/along/AlongList.vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
@@ -41,6 +42,7 @@ async function remove() {
     <div class="value"><span>Sections</span><b>{{ formatNumber(sections, 0) }}</b></div>
     <p class="faded">Sections stand at this interval and at every tangent point and grade change.</p>
     <ProblemCards />
+    <AlongList />
     <EarthworkSummary />
     <template v-if="bench.section.value">
       <hr />

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { VolumeWay } from '@/api/types'
 import { units } from '@/lib/units'
 import type { TerrainColours } from '@/canvas/plan/terrain'
+import type { StageId, ViewId } from './ui'
 
 const ANNOTATION = { scale: 2500, tick: 20, text: 100, points: true, elements: true, size: 2.5, away: 3 }
 const CONTOURS = {
@@ -60,8 +61,8 @@ export const useLook = defineStore('look', () => {
   const benchTexts = useLocalStorage('ivory.bench-texts', { ...TEXTS, names: true }, { mergeDefaults: true })
   const volumeWay = ref<VolumeWay>('bends')
   // --- the page -----------------------------------------------------------------------------------------
-  /** which of its two lower views the stage 'Line' shows */
-  const lower = ref<'table' | 'crossfall'>('table')
+  /** which of their lower views stages show */
+  const lower = ref<Partial<Record<StageId, ViewId>>>({ line: 'table', road: 'model' })
   /** groups of the inspector, by heading: open or not */
   const folds = useLocalStorage<Record<string, boolean>>('ivory.folds', {})
   const inspectorOpen = ref(true)

@@ -4,13 +4,14 @@ import { ref, shallowRef, watch } from 'vue'
 import type { GroundPick } from '@/api/types'
 
 export type StageId = 'ground' | 'line' | 'levels' | 'sections' | 'road' | 'junctions' | 'earthwork' | 'sheets'
-export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall' | 'bench'
+export type ViewId = 'plan' | 'long' | 'cross' | 'model' | 'table' | 'crossfall' | 'bench' | 'along'
 export type Selection =
   | { kind: 'pi'; index: number; id: number | null }
   | { kind: 'pvi'; id: number }
   | { kind: 'part'; id: string }
   | { kind: 'ground'; pick: GroundPick }
   | { kind: 'path'; index: number }
+  | { kind: 'along'; id: number }
   | null
 export type PanelId = '' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports'
 

@@ -4,6 +4,7 @@ import { useElementSize, useIntervalFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
 import { api } from '@/api/client'
 import EmptyNote from '@/components/EmptyNote.vue'
+import StageTables from '@/components/StageTables.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
@@ -110,7 +111,7 @@ onBeforeUnmount(() => {
 
 <template>
   <ViewFrame id="model" title="Model" :notice="wrong || bench.problems.value.road?.sentence">
-    <template #tools>
+    <template #tools><StageTables />
       <button class="btn quiet" :class="{ on: mode === 'overview' }" data-test="model-over" @click="over">From above</button>
       <button class="btn quiet" :class="{ on: mode === 'along' && !isActive }" data-test="model-along" :disabled="!rows.length"
           @click="pause(); along()">Look along</button>

@@ -61,7 +61,7 @@ def _part_solve(c: Inputs) -> Any:
     }  # fmt: skip
 
 
-def _section_parts(s: Inputs, section: Inputs) -> tuple[PlacedPart, ...]:
+def section_parts(s: Inputs, section: Inputs) -> tuple[PlacedPart, ...]:
     def falls(pct: float) -> tuple[float, str]:
         return abs(pct) / 100, "outward" if pct <= 0 else "inward"
 
@@ -97,7 +97,7 @@ def _template_areas(c: Inputs) -> Any:
     run: list[list[float]] = []
     layers: dict[str, float] = {}
     for name, sign in (("left", -1.0), ("right", 1.0)):
-        parts = _section_parts(c["section"][name], c["section"])
+        parts = section_parts(c["section"][name], c["section"])
         side = solve_side(parts, [c["centre_level"]], _rows(c["ground"], sign))
         toe = _place(side, "slope.toe")
         out[f"toe_{name}"] = [sign * toe[0], toe[1]] if toe else None

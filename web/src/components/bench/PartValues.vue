@@ -4,8 +4,8 @@ import { computed, ref } from 'vue'
 import type { PartData, PartParameter } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
-import { sayLength, units } from '@/lib/units'
+import { decimalsOf, fieldOf, sayParameter, unitOf } from '@/lib/parameter'
+import { units } from '@/lib/units'
 
 const bench = useWorkbench()
 const shop = bench.partBench
@@ -15,7 +15,6 @@ const placed = computed(() => {
   return at ? (shop.template.value?.[at.side].find((p) => p.id === at.id) ?? null) : null
 })
 const data = computed(() => shop.part.value?.data as unknown as PartData | undefined)
-const UNIT: Record<string, string> = { length: 'm', height: 'm', percent: '%', degrees: '°' }
 interface Row {
   name: string
   label: string
@@ -50,11 +49,7 @@ const otherSide = (p: Row) => {
   const v = across?.parameters.find((x) => x.name === p.name)?.value
   return v !== undefined && v !== p.value ? said(p, v) : null
 }
-function said(p: Row, v: number | string): string {
-  if (typeof v === 'string') return v
-  if (p.kind === 'percent') return `${formatNumber(100 * v, 2)} %`
-  return p.kind === 'one_in' ? `1 in ${v}` : UNIT[p.kind] === 'm' ? sayLength(v, p.kind === 'height' ? 3 : 2) : `${v}`
-}
+const said = (p: Row, v: number | string) => sayParameter(p.kind, v)
 async function set(p: Row, value: number | string | null) {
   wrong.value = {}
   const done = await shop.setValues({ [p.name]: value }, { silentFailure: true }, placed.value ? side.value : 'both')
@@ -81,8 +76,8 @@ const drop = (name: string) => shop.change([{ do: 'remove parameter', parameter:
     </div>
     <NumberField
       v-else :label="p.label" :model-value="p.value as number"
-      :kind="p.kind === 'percent' ? 'grade' : p.kind === 'one_in' ? 'one_in' : 'number'" :decimals="p.kind === 'height' ? 3 : 2"
-      :unit="UNIT[p.kind] ?? ''" :disabled="!bench.canEdit.value" :wrong="wrong[p.name]" :test="`${shop.inHand.value?.id}-${p.name}`"
+      :kind="fieldOf(p.kind)" :decimals="decimalsOf(p.kind)"
+      :unit="unitOf(p.kind)" :disabled="!bench.canEdit.value" :wrong="wrong[p.name]" :test="`${shop.inHand.value?.id}-${p.name}`"
       @change="set(p, $event)"
     />
     <p v-if="wrong[p.name] && p.choices.length" class="wrong">{{ wrong[p.name] }}</p>

@@ -1,0 +1,277 @@
+"""Acts on what varies along a road: stretches, adjustments, changed parts, ranges without earthwork."""
+
+from __future__ import annotations
+
+import itertools
+from typing import Any
+
+from django.contrib.auth.models import User
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.units import format_station
+from ivoryridge.core.wording import quantity
+
+from ..edits.along import DATA, held, split_data, variation_fields
+from ..inputs.network import assemble_road
+from ..inputs.road import RoadInputs, VariedRow
+from ..inputs.sections import Stock
+from ..ledger import Act
+from ..models import Road, Template, Variation
+from ..refusals import BadValue, NotThere
+from ..results.line import line_of
+from ..results.varied import pieces, placed_in, range_of
+from .edit_surface import own_row
+from .standing import act, rehearsed
+
+__all__ = [
+    "add_variation",
+    "change_variation",
+    "delete_variation",
+    "join_variation",
+    "join_variations",
+    "split_variation",
+    "split_variations",
+]
+
+WORDS = {"stretch": "stretch", "adjustment": "adjustment", "change": "changed part", "bare": "range without earthwork"}
+LEAST_PART = 0.5  # m of a range that is cut in two
+_TEMPLATE_NEEDED = BadValue("template-needed", "A stretch needs a template. Choose one.", field="template_id")
+
+
+@rehearsed
+def add_variation(road: Road, user: User, *, values: dict[str, Any]) -> tuple[Act, Variation]:
+    """Something that varies over a range of a road; ``values`` as ``variation_fields`` reads them, and the kind."""
+    kind = values["kind"]
+    inputs = assemble_road(road)
+    fields = variation_fields(inputs, None, values)
+    row = Variation(road=road, kind=kind, **fields)
+    _check(road, inputs, row, values)
+    with act(road.project, user, f"Add a {WORDS[kind]} to {road.name}") as doing:
+        doing.create(row)
+    return doing, row
+
+
+@rehearsed
+def change_variation(road: Road, user: User, variation_id: int, *, revision: int, values: dict[str, Any]) -> Act:
+    """Other ends, side, template or values; an end that is moved stays held by what holds it."""
+    row, varied, inputs = _row(road, variation_id)
+    fields = variation_fields(inputs, varied, values)
+    with act(road.project, user, f"Change a {WORDS[row.kind]} of {road.name}") as doing:
+        doing.change(row, revision=revision, **fields)
+        _check(road, inputs, row, values)
+    return doing
+
+
+@rehearsed
+def delete_variation(road: Road, user: User, variation_id: int, *, revision: int) -> Act:
+    row, _, _ = _row(road, variation_id)
+    with act(road.project, user, f"Delete a {WORDS[row.kind]} of {road.name}") as doing:
+        doing.remove(row, revision=revision)
+    return doing
+
+
+@rehearsed
+def split_variation(road: Road, user: User, variation_id: int, *, revision: int, station: float) -> tuple[Act, Variation]:
+    """Two of the same, from the start to a station (m) and on from there."""
+    row, varied, inputs = _row(road, variation_id)
+    line = line_of(inputs)
+    start, end = range_of(varied, line)
+    if not start + LEAST_PART <= station <= end - LEAST_PART:
+        raise BadValue(
+            "split-outside", f"Choose a chainage between {format_station(start + LEAST_PART)} and {format_station(end - LEAST_PART)}.",
+            field="station",
+        )  # fmt: skip
+    there = held(inputs, line, None, "station", station)
+    first, second = split_data(row.data, start, end, station)
+    with act(road.project, user, f"Split a {WORDS[row.kind]} of {road.name} at {format_station(station)}") as doing:
+        other = Variation(
+            road=road, kind=row.kind, side=row.side, template_id=row.template_id, data=second, start=there, end=row.end
+        )
+        doing.change(row, revision=revision, end=there, data=first)
+        doing.create(other)
+    return doing, other
+
+
+@rehearsed
+def join_variation(road: Road, user: User, variation_id: int, *, revision: int) -> Act:
+    """A row goes on over the next one of its kind, which goes; the first one's values stay."""
+    row, varied, inputs = _row(road, variation_id)
+    line = line_of(inputs)
+    end = range_of(varied, line)[1]
+    alike = [
+        r
+        for r in inputs.varied
+        if r.kind == row.kind and r.id != row.pk and _speaks_of(r.data, r.side) == _speaks_of(row.data, row.side)
+    ]
+    ahead = sorted((range_of(r, line)[0], r.id) for r in alike if range_of(r, line)[0] >= end - LEAST_PART)
+    if not ahead:
+        raise BadValue("nothing-to-join", f"No other {WORDS[row.kind]} of the same follows on this one.")
+    other = Variation.objects.get(pk=ahead[0][1])
+    blend = {"blend_to": other.data["blend_to"]} if "blend_to" in other.data else {}
+    value = {k: other.data[k] for k in ("value_to",) if k in other.data and row.data.get("form") == "linear"}
+    kept = {k: v for k, v in row.data.items() if k != "blend_to"}
+    with act(road.project, user, f"Join two {WORDS[row.kind]}s of {road.name}") as doing:
+        doing.change(row, revision=revision, end=other.end, data={**kept, **blend, **value})
+        doing.remove(other)
+    return doing
+
+
+def _speaks_of(data: Any, side: str) -> tuple[Any, ...]:
+    return side, data.get("part"), data.get("parameter"), data.get("do")
+
+
+def _row(road: Road, variation_id: int) -> tuple[Variation, VariedRow, RoadInputs]:
+    row = Variation.present.filter(road=road, pk=variation_id).first()
+    inputs = assemble_road(road)
+    varied = next((r for r in inputs.varied if r.id == variation_id), None)
+    if row is None or varied is None:
+        raise NotThere("no-such-range", "This range is no longer there; somebody deleted it. Undo brings it back if it was you.")
+    return row, varied, inputs
+
+
+# --- what a row may say ---------------------------------------------------------------------------------------
+def _check(road: Road, inputs: RoadInputs, row: Variation, values: dict[str, Any]) -> None:
+    for name in ("station_from", "station_to"):
+        line = line_of(inputs)
+        s = values.get(name)
+        if s is not None and not line.start_station - 1e-6 <= s <= line.end_station + 1e-6:
+            raise BadValue(
+                "range-outside", f"{format_station(s)} lies outside {road.name}, which runs from "
+                f"{format_station(line.start_station)} to {format_station(line.end_station)}.", field=name,
+            )  # fmt: skip
+    if row.kind == "stretch":
+        if row.template_id is None:
+            raise _TEMPLATE_NEEDED
+        own_row(Template, road.project, row.template_id)
+        for end in ("blend_from", "blend_to"):
+            if end in row.data and not 0 < row.data[end]["length"] <= 5000:
+                raise BadValue(
+                    "blend-length", f"A blend is more than 0 and at most {quantity(5000, 'm', 0)} long; "
+                    f"{quantity(row.data[end]['length'], 'm')} is not.", field=end,
+                )  # fmt: skip
+    if row.kind == "adjustment":
+        _check_adjustment(inputs, row)
+    if row.kind == "change":
+        _check_change(inputs, row)
+
+
+def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:
+    data = row.data
+    there = placed_in(pieces(inputs)) if inputs.first_template is not None else {}
+    sides = ("left", "right") if row.side == "both" else (row.side,)
+    placed = next((there.get(s, {}).get(data["part"]) for s in sides if data["part"] in there.get(s, {})), None)
+    if placed is None:
+        raise BadValue("no-such-part", f"No template of this road has a part '{data['part']}' on that side.", field="part")
+    parameter = next((p for p in placed.part.parameters if p.name == data["parameter"]), None)
+    if parameter is None:
+        raise BadValue("no-such-parameter", f"{placed.part.label} has no parameter '{data['parameter']}'.", field="parameter")
+    if parameter.kind == "structure":
+        raise BadValue(
+            "structure-not-adjusted", "A pavement structure changes with the part: put the same part in its place, with the other "
+            "structure.", field="parameter",
+        )  # fmt: skip
+    is_word = isinstance(data.get("value"), str)
+    if is_word != (parameter.kind == "choice") or (is_word and data["value"] not in parameter.choices):
+        wanted = f"one of {', '.join(parameter.choices)}" if parameter.kind == "choice" else "a number"
+        raise BadValue("bad-adjustment", f"{parameter.label} of {placed.part.label} is {wanted}.", field="value")
+    form = data.get("form")
+    complete = {"constant": "value" in data, "linear": "value" in data and "value_to" in data, "table": bool(data.get("rows"))}
+    if not complete.get(str(form)) or (is_word and form != "constant"):
+        raise BadValue("bad-adjustment", "An adjustment needs a value, two values, or a table of them.", field="value")
+    stations = [s for s, _ in data.get("rows", ())] if form == "table" else []
+    if any(b <= a for a, b in itertools.pairwise(stations)):
+        raise BadValue("rows-out-of-order", "The chainages of the table must grow from row to row.", field="rows")
+
+
+def _check_change(inputs: RoadInputs, row: Variation) -> None:
+    data = row.data
+    if data.get("do") not in ("off", "replace", "add"):
+        raise BadValue("bad-change", "A part is off, has another in its place, or has one more after it.", field="do")
+    if data["do"] != "off":
+        if data.get("with") is None:
+            raise BadValue("part-needed", "Choose the part that comes there.", field="with")
+        Stock.of(row.road.project_id).part(data["with"])
+    there = placed_in(pieces(inputs)) if inputs.first_template is not None else {}
+    sides = ("left", "right") if row.side == "both" else (row.side,)
+    if data.get("part") and not any(data["part"] in there.get(s, {}) for s in sides):
+        raise BadValue("no-such-part", f"No template of this road has a part '{data['part']}' on that side.", field="part")
+
+
+# --- a road that is split, and two that are joined -------------------------------------------------------------
+def split_variations(doing: Act, road: Road, other: Road, inputs: RoadInputs, theirs: dict[int, int], at: float) -> None:
+    """What varies behind the station ``at`` (m) goes with the second road; what lies on it is cut in two. ``theirs``: id of a PI of
+    the first road -> of the one of the second that takes its place. To be called while the rows of the first are as they were."""
+    line = line_of(inputs)
+    own = {r.id: r for r in inputs.varied}
+    for row in Variation.present.filter(road=road):
+        start, end = range_of(own[row.pk], line)
+        first, second = split_data(row.data, start, end, at) if start < at < end else (row.data, row.data)
+        if end > at:
+            doing.create(
+                Variation(
+                    road=other, kind=row.kind, side=row.side, template_id=row.template_id, data=second,
+                    start={"anchor": "start"} if start <= at else _handed(row.start, theirs, start),
+                    end=_handed(row.end, theirs, end),
+                )
+            )  # fmt: skip
+        if start >= at:
+            doing.remove(row)
+        else:
+            kept: dict[str, Any] = {"start": _kept(row.start, theirs, start), "data": first}
+            doing.change(row, **kept, end={"anchor": "end"} if end >= at else _kept(row.end, theirs, end))
+
+
+def _kept(end: dict[str, Any], theirs: dict[int, int], station: float) -> dict[str, Any]:
+    return {"anchor": "station", "station": station} if end.get("pi_id") in theirs else end
+
+
+def _handed(end: dict[str, Any], theirs: dict[int, int], station: float) -> dict[str, Any]:
+    if end.get("pi_id") in theirs:
+        return {**end, "pi_id": theirs[end["pi_id"]]}
+    return end if end["anchor"] in ("end", "place") else {"anchor": "station", "station": station}
+
+
+def join_variations(doing: Act, road: Road, other: Road, mine: RoadInputs, theirs: RoadInputs, shift: float) -> None:
+    """What varies along a road that becomes part of another goes along, held by chainage; its template, where it is another one, is a
+    stretch of the whole. To be called while both are as they were."""
+    my_line, their_line = line_of(mine), line_of(theirs)
+    for row in Variation.present.filter(road=road):
+        if "end" in (row.start.get("anchor"), row.end.get("anchor")):
+            start, end = range_of(next(r for r in mine.varied if r.id == row.pk), my_line)
+            doing.change(row, start=_by_station(row.start, "end", start), end=_by_station(row.end, "end", end))
+    turned = {"turned": True} if road.mirrored != other.mirrored else {}
+    for row in Variation.present.filter(road=other):
+        start, end = range_of(next(r for r in theirs.varied if r.id == row.pk), their_line)
+        table = {"rows": [[s + shift, v] for s, v in row.data["rows"]]} if "rows" in row.data else {}
+        doing.create(
+            Variation(
+                road=road, kind=row.kind, side=row.side, template_id=row.template_id,
+                data={**row.data, **table, **(turned if row.kind == "stretch" else {})},
+                start={"anchor": "station", "station": round(start + shift, 9)},
+                end={"anchor": "end"} if row.end["anchor"] == "end" else {"anchor": "station", "station": round(end + shift, 9)},
+            )
+        )  # fmt: skip
+    if other.template_id is None or (other.template_id == road.template_id and not turned):
+        return
+    for start, end in _gaps(theirs, their_line):
+        doing.create(
+            Variation(
+                road=road, kind="stretch", template_id=other.template_id, data=dict(turned),
+                start={"anchor": "station", "station": round(start + shift, 9)},
+                end={"anchor": "station", "station": round(end + shift, 9)},
+            )
+        )  # fmt: skip
+
+
+def _by_station(end: dict[str, Any], anchor: str, station: float) -> dict[str, Any]:
+    return {"anchor": "station", "station": station} if end["anchor"] == anchor else end
+
+
+def _gaps(inputs: RoadInputs, line: HorizontalAlignment) -> list[tuple[float, float]]:
+    """Where a road's own template holds, m."""
+    taken = sorted(range_of(r, line) for r in inputs.varied if r.kind == "stretch")
+    ends = [line.start_station, *(x for pair in taken for x in pair), line.end_station]
+    return [(a, b) for a, b in zip(ends[::2], ends[1::2], strict=True) if b - a > 1e-3]
+
+
+assert set(DATA) == set(WORDS) == set(Variation.KINDS)

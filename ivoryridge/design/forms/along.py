@@ -1,0 +1,54 @@
+"""What varies along a road."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from typing_extensions import TypedDict
+
+Kind = Literal["stretch", "adjustment", "change", "bare"]
+AnchorName = Literal["station", "place", "tangent", "start", "end"]
+
+
+class AlongRow(TypedDict):
+    """A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words."""
+
+    id: int
+    revision: int
+    kind: Kind
+    side: Literal["left", "right", "both"]
+    station_from: float
+    station_to: float
+    hold_from: AnchorName
+    hold_to: AnchorName
+    template_id: int | None
+    data: dict[str, Any]
+    said: str
+    problem: str
+
+
+class Adjustable(TypedDict):
+    name: str
+    label: str
+    kind: Literal["length", "height", "percent", "one_in", "degrees", "number", "choice"]
+    value: float | str
+    least: float
+    greatest: float
+    choices: list[str]
+
+
+class BuiltPart(TypedDict):
+    """A part that is built somewhere along a road, with what can be adjusted of it."""
+
+    id: str
+    label: str
+    parameters: list[Adjustable]
+
+
+class Quantity(TypedDict):
+    """One parameter along a road: station and value, straight between; two rows at one station are a step, null is not built."""
+
+    side: Literal["left", "right"]
+    part: str
+    parameter: str
+    rows: list[tuple[float, float | None]]

@@ -1,0 +1,90 @@
+"""What varies along a road, as the page lists and draws it; and one quantity along the road."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.template import PlacedPart, value_said
+from ivoryridge.core.wording import say
+
+from ..forms.along import AlongRow, BuiltPart, Quantity
+from ..inputs.road import RoadInputs, VariedRow
+from ..results.varied import adjusted_rows, pieces, placed_in, quantity_along, range_of
+
+__all__ = ["along_rows", "built_parts", "quantity_picture"]
+
+
+def along_rows(inputs: RoadInputs, line: HorizontalAlignment) -> list[AlongRow]:
+    """Rows by kind, then in the order of the road. One whose end has lost what held it says so."""
+    there = _placed(inputs)
+    rows = [_row(r, line, there) for r in inputs.varied]
+    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare"))}
+    return sorted(rows, key=lambda r: (order[r["kind"]], r["station_from"], r["id"]))
+
+
+def _placed(inputs: RoadInputs) -> dict[str, dict[str, PlacedPart]]:
+    try:
+        return placed_in(pieces(inputs)) if inputs.first_template is not None else {}
+    except IvoryRidgeError:  # why is told with the road
+        return {}
+
+
+def _row(r: VariedRow, line: HorizontalAlignment, there: dict[str, dict[str, PlacedPart]]) -> AlongRow:
+    problem = ""
+    try:
+        start, end = range_of(r, line)
+    except IvoryRidgeError as error:
+        start, end, problem = line.start_station, line.end_station, error.sentence
+    return cast(AlongRow, {
+        "id": r.id, "revision": r.revision, "kind": r.kind, "side": r.side, "station_from": round(start, 6), "station_to": round(end, 6),
+        "hold_from": r.start.anchor, "hold_to": r.end.anchor, "template_id": r.template_id, "data": dict(r.data),
+        "said": _said(r, start, end, there), "problem": problem,
+    })  # fmt: skip
+
+
+def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, PlacedPart]]) -> str:
+    if r.kind == "stretch":
+        return r.template.name if r.template else "a template that is not there any more"
+    if r.kind == "bare":
+        return "built without earthwork"
+    sides = ("left", "right") if r.side == "both" else (r.side,)
+    placed = next((there[s][r.data["part"]] for s in sides if r.data.get("part") in there.get(s, {})), None)
+    name = placed.part.label.lower() if placed else r.data.get("part", "")
+    if r.kind == "change":
+        with_ = r.placed.part.label.lower() if r.placed else ""
+        return {"off": f"no {name}", "replace": f"{with_} in place of {name}", "add": f"{with_} after {name or 'the centre'}"}[
+            r.data["do"]
+        ]
+    parameter = next((p for p in placed.part.parameters if p.name == r.data["parameter"]), None) if placed else None
+    if parameter is None:
+        return f"{name}: {r.data['parameter']}"
+    rows = adjusted_rows(r.data, start, end)
+    words = [rows] if isinstance(rows, str) else [say("{v}", {"v": value_said(parameter.kind, v)}) for _, v in rows]
+    shown = words if len(words) < 4 else [words[0], "…", words[-1]]
+    label = parameter.label.lower()
+    return f"{label if label.startswith(name) else f'{name}: {label}'} {' → '.join(dict.fromkeys(shown))}"
+
+
+def built_parts(inputs: RoadInputs) -> dict[str, list[BuiltPart]]:
+    """The parts that are built somewhere along a road, by side, with what can be adjusted."""
+    return {
+        side: [
+            cast(BuiltPart, {
+                "id": placed.id, "label": placed.part.label, "parameters": [
+                    {"name": p.name, "label": p.label, "kind": p.kind, "value": placed.value(p.name), "least": p.least,
+                     "greatest": p.greatest, "choices": list(p.choices)}
+                    for p in placed.part.parameters if p.kind != "structure"
+                ],
+            })
+            for placed in parts.values()
+        ]
+        for side, parts in _placed(inputs).items()
+    }  # fmt: skip
+
+
+def quantity_picture(inputs: RoadInputs, asked: dict[str, Any]) -> Quantity:
+    """One parameter of a part along the road: (station, value), straight between, none where it is not built."""
+    rows = quantity_along(inputs, asked["side"], asked["part"], asked["parameter"])
+    return cast(Quantity, {**asked, "rows": [[round(s, 4), None if v is None else round(v, 6)] for s, v in rows]})

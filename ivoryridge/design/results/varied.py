@@ -1,0 +1,131 @@
+"""The pieces of a road that are built alike, from what varies along it; and one quantity along the road."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.corridor.turning import lane_of
+from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Blend, Change, Piece, Side, Stretch, pieces_of
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.section.template import PlacedPart, Template
+from ivoryridge.core.tolerances import SAME_STATION
+
+from ..inputs.anchors import resolve_station
+from ..inputs.road import RoadInputs, VariedRow
+from ..kept.kinds import Content, Result, kind
+from .line import line
+
+Floats = NDArray[np.float64]
+Pieces = tuple[tuple[Piece, ...], tuple[Finding, ...]]
+
+__all__ = ["adjusted_rows", "falls_that_differ", "pieces", "pieces_result", "quantity_along", "range_of"]
+
+
+def range_of(row: VariedRow, line: HorizontalAlignment) -> tuple[float, float]:
+    """Stations between which a row holds, on the line as it is now, m."""
+    return resolve_station(row.start, line), resolve_station(row.end, line)
+
+
+def _sides(side: str) -> tuple[Side, ...]:
+    return SIDES if side == "both" else ("left",) if side == "left" else ("right",)
+
+
+def _blend(data: dict[str, Any] | None) -> Blend | None:
+    return Blend(float(data["length"]), data.get("form", "linear"), data.get("lies", "outside")) if data else None
+
+
+def adjusted_rows(data: Any, start: float, end: float) -> tuple[tuple[float, float], ...] | str:
+    """What an adjustment says of its parameter from ``start`` to ``end`` m: (station, value), or a word."""
+    if isinstance(data.get("value"), str):
+        return str(data["value"])
+    match data["form"]:
+        case "linear":
+            return (start, float(data["value"])), (end, float(data["value_to"]))
+        case "table":
+            return tuple((float(s), float(v)) for s, v in data["rows"])
+    return ((start, float(data["value"])),)
+
+
+@kind("pieces", 1)
+def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[VariedRow, ...]) -> Pieces:
+    stretches, adjustments, changes, bare = [], [], [], []
+    for r in rows:
+        a, b = range_of(r, line)
+        match r.kind:
+            case "stretch" if r.template is not None:
+                blends = _blend(r.data.get("blend_from")), _blend(r.data.get("blend_to"))
+                stretches.append(Stretch(r.template, a, b, *blends, row=r.id))
+            case "adjustment":
+                values = adjusted_rows(r.data, a, b)
+                adjustments += [Adjustment(s, r.data["part"], r.data["parameter"], a, b, values, r.id) for s in _sides(r.side)]
+            case "change":
+                changes += [Change(s, r.data["do"], r.data["part"], a, b, r.placed, r.id) for s in _sides(r.side)]
+            case "bare":
+                bare.append(Bare(a, b, r.id))
+    return pieces_of(base, line.start_station, line.end_station, stretches, adjustments, changes, bare)
+
+
+def pieces_result(road: RoadInputs) -> Result[Pieces]:
+    """Raises InputError where a template of the road cannot be used."""
+    if road.template_fault is not None:
+        raise road.template_fault
+    base = Content(road.template) if road.template is not None else None
+    return road.once("_pieces", lambda: _pieces(line=line(road), base=base, rows=road.varied))
+
+
+def pieces(road: RoadInputs) -> tuple[Piece, ...]:
+    return pieces_result(road).get()[0]
+
+
+def falls_that_differ(row: tuple[Piece, ...], normal: tuple[float, float]) -> list[Finding]:
+    """Where the lanes of a template have another fall on the straight than that from which the road's bends turn (left, right)."""
+    out: list[Finding] = []
+    for p in row:
+        for side, usual in zip(SIDES, normal, strict=True):
+            width, own = lane_of(p.template.left if side == "left" else p.template.right)
+            if width > 0 and abs(own - usual) > 1e-6:
+                told = {"start": p.station_from, "end": p.station_to, "value": 100 * own, "limit": 100 * usual, "side": side}
+                out.append(Finding("doubt", "falls-differ", told, station_from=p.station_from, station_to=p.station_to))
+    return out
+
+
+def quantity_along(road: RoadInputs, side: str, part: str, parameter: str) -> list[tuple[float, float | None]]:
+    """(station m, value) of a parameter along a road, straight between; None where no such part is built. Two rows at one station
+    are a step."""
+    out: list[tuple[float, float | None]] = []
+    for p in pieces(road):
+        parts = p.template.left if side == "left" else p.template.right
+        placed = next((x for x in parts if x.id == part), None)
+        own = next(
+            (v for v in reversed(p.left if side == "left" else p.right) if (v.part, v.parameter) == (part, parameter)), None
+        )
+        at = _stations_of(p, own)
+        if placed is None or parameter not in placed.all_values() or isinstance(placed.value(parameter), str):
+            out += [(at[0], None), (at[-1], None)]
+        elif own is not None:
+            out += zip(at, own.at(at).tolist(), strict=True)
+        else:
+            out += [(at[0], float(placed.value(parameter))), (at[-1], float(placed.value(parameter)))]
+    return out
+
+
+def _stations_of(p: Piece, own: Any) -> list[float]:
+    inside: list[float] = []
+    if own is not None:
+        more = np.linspace(own.station[0], own.station[-1], 17) if own.smooth else own.station
+        inside = [s for s in map(float, more) if p.station_from + SAME_STATION < s < p.station_to - SAME_STATION]
+    return [p.station_from, *inside, p.station_to]
+
+
+def placed_in(row: tuple[Piece, ...]) -> dict[str, dict[str, PlacedPart]]:
+    """Side -> id -> a part that is built somewhere along the road, in the order from the centre outward."""
+    out: dict[str, dict[str, PlacedPart]] = {}
+    for side in SIDES:
+        for p in row:
+            for placed in p.template.left if side == "left" else p.template.right:
+                out.setdefault(side, {}).setdefault(placed.id, placed)
+    return out

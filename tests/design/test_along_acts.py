@@ -1,0 +1,277 @@
+"""What varies along a road, as persons change it: ends that hold to what they hang on, splits and joins, roads that are reversed, cut
+and joined, refusals in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import orjson
+import pytest
+from numpy.testing import assert_allclose
+
+from ivoryridge.core.alignment.horizontal import tangent_points
+from ivoryridge.core.alignment.vertical import PVI
+from ivoryridge.core.earthwork.end_area import compute_areas
+from ivoryridge.core.errors import InputError
+from ivoryridge.design.actions.edit_along import (
+    add_variation,
+    change_variation,
+    delete_variation,
+    join_variation,
+    split_variation,
+)
+from ivoryridge.design.actions.edit_course import reverse_road
+from ivoryridge.design.actions.edit_line import change_pi, delete_pi
+from ivoryridge.design.actions.edit_parts import create_part, delete_part
+from ivoryridge.design.actions.edit_profile import set_profile
+from ivoryridge.design.actions.edit_template import change_template, create_template, delete_template, set_rows
+from ivoryridge.design.actions.join_lines import join_roads, split_road
+from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.edits.trial import with_trial
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.models import Road, RoadPI, Template, Variation
+from ivoryridge.design.pictures.road import road_picture
+from ivoryridge.design.refusals import BadValue, Refused, Stale
+from ivoryridge.design.results.corridor import corridor_at, corridor_of
+from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.varied import pieces, quantity_along
+
+WIDE = {"kind": "adjustment", "side": "right", "part": "verge", "parameter": "width"}
+
+
+@pytest.fixture
+def anna(people: Any) -> Any:
+    return people["anna"]
+
+
+@pytest.fixture
+def kerbed(project: Any, road: Road, anna: Any) -> Template:
+    """The road has levels, and another template is at hand."""
+    set_profile(road, anna, [PVI(0, 103), PVI(480, 106)], label="Levels")
+    base = Template.present.get(project=project)
+    _, other = create_template(project, anna, name="Kerbed", like=base.pk)
+    rows = [
+        base.left[0],
+        {"id": "kerb", "part": "kerb", "values": {}},
+        {"id": "footway", "part": "footway", "values": {}},
+        base.left[-1],
+    ]
+    set_rows(other, anna, revision=other.revision, left=rows, right=rows)
+    return Template.objects.get(pk=other.pk)
+
+
+def again(row: Any) -> Any:
+    return type(row).objects.get(pk=row.pk)
+
+
+def add(road: Road, user: Any, **values: Any) -> Variation:
+    return add_variation(road, user, values=values)[1]
+
+
+def inputs_of(road: Road) -> Any:
+    return assemble_road(again(road))
+
+
+def ends(road: Road) -> dict[int, tuple[float, float]]:
+    return {r["id"]: (r["station_from"], r["station_to"]) for r in road_picture(inputs_of(road))["along"]}
+
+
+def width_at(road: Road, station: float, node: str = "verge.verge_edge", side: str = "right") -> float:
+    (block,) = corridor_at(inputs_of(road), [station]).blocks
+    columns = getattr(block, side)
+    i = columns.index(node)
+    return float(columns.across[i, 0] - columns.across[[k for k in columns.outline("finished") if k < i][-1], 0])
+
+
+def test_a_range_is_built_and_a_trial_of_it_is_what_the_act_makes(road: Road, anna: Any, kerbed: Template) -> None:
+    usual = width_at(road, 150.0)
+    row = add(road, anna, **WIDE, form="linear", value=3.0, value_to=4.0, station_from=100.0, station_to=200.0)
+    assert [width_at(road, s) for s in (99.0, 100.5, 150.0, 201.0)] == pytest.approx([usual, 3.005, 3.5, usual])
+    tried = with_trial(inputs_of(road), {"variation": {"id": row.pk, "station_to": 300.0, "value_to": 5.0}})
+    change_variation(road, anna, row.pk, revision=row.revision, values={"station_to": 300.0, "value_to": 5.0})
+    a, b = corridor_of(tried), corridor_of(inputs_of(road))
+    for one, two in zip(a.blocks, b.blocks, strict=True):
+        assert_allclose(one.right.across, two.right.across, rtol=0, atol=0, equal_nan=True)
+    assert width_at(road, 200.0) == pytest.approx(4.0)
+    assert quantity_along(inputs_of(road), "right", "verge", "width")[2:4] == [(100.0, 3.0), (300.0, 5.0)]
+    with pytest.raises(Stale):
+        change_variation(road, anna, row.pk, revision=row.revision, values={"value": 1.0})
+
+
+def test_ends_keep_to_what_holds_them_when_the_line_moves(road: Road, anna: Any, kerbed: Template) -> None:
+    line = line_of(inputs_of(road))
+    points = tangent_points(line, 1)
+    held = add(
+        road, anna, kind="stretch", template_id=kerbed.pk, station_from=points["TS"] - 5, station_to=None, hold_from="tangent"
+    )
+    fixed = add(road, anna, **WIDE, form="constant", value=2.0, station_from=50.0, station_to=90.0)
+    assert (held.start["tangent_point"], held.start["ahead"], held.end["anchor"]) == ("TS", pytest.approx(-5), "end")
+    pi = RoadPI.present.filter(road=road)[1]
+    change_pi(road, anna, pi.pk, revision=pi.revision, values={"radius": 150.0})
+    moved = line_of(inputs_of(road))
+    assert ends(road)[held.pk] == pytest.approx((tangent_points(moved, 1)["TS"] - 5, moved.end_station), abs=1e-6)
+    assert ends(road)[fixed.pk] == (50.0, 90.0)
+    stood = ends(road)[held.pk][0]
+    _, told = delete_pi(road, anna, pi.pk, revision=again(pi).revision)
+    assert ends(road)[held.pk][0] == pytest.approx(stood, abs=1e-6) and any("range that began" in t for t in told)
+    undo(road.project, anna)
+    assert again(held).start["pi_id"] == pi.pk
+
+
+def test_reversed_twice_everything_is_what_it_was_and_once_the_earth_is_the_same(road: Road, anna: Any, kerbed: Template) -> None:
+    blends = {
+        "blend_from": {"length": 30.0, "form": "smooth", "lies": "outside"},
+        "blend_to": {"length": 20.0, "form": "linear", "lies": "inside"},
+    }
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=300.0, station_to=400.0, **blends)
+    add(road, anna, **WIDE, form="linear", value=1.0, value_to=4.0, station_from=20.0, station_to=120.0)
+    add(
+        road,
+        anna,
+        **{**WIDE, "side": "left"},
+        form="table",
+        rows=[[130.0, 2.0], [160.0, 5.0], [210.0, 1.0]],
+        station_from=130.0,
+        station_to=210.0,
+    )
+    add(road, anna, kind="change", side="left", part="verge", do="off", station_from=220.0, station_to=250.0)
+    for t in (
+        again(road).template,
+        kerbed,
+    ):  # where a ditch begins hangs on the road's own sections, which count from the other end then
+        change_template(again(t), anna, revision=again(t).revision, side="both", part="slope", values={"run_out": 0.0})
+    rows = list(Variation.present.values("kind", "side", "start", "end", "data"))
+    end = line_of(inputs_of(road)).end_station
+    at = np.arange(7.3, end, 13.1)
+    before = compute_areas(corridor_at(inputs_of(road), at))
+    reverse_road(again(road), anna, revision=again(road).revision)
+    after = compute_areas(corridor_at(inputs_of(road), end - at[::-1]))
+    assert_allclose([after.cut[::-1], after.fill[::-1]], [before.cut, before.fill], rtol=0, atol=1e-6)
+    reverse_road(again(road), anna, revision=again(road).revision)
+    assert list(Variation.present.values("kind", "side", "start", "end", "data")) == rows
+
+
+def test_a_road_cut_in_two_and_joined_again_builds_what_it_did(road: Road, anna: Any, kerbed: Template) -> None:
+    add(road, anna, **WIDE, form="linear", value=1.0, value_to=4.0, station_from=20.0, station_to=120.0)
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=60.0, station_to=None)
+    add(road, anna, kind="bare", station_from=30.0, station_to=50.0)
+    at = np.array([25.0, 40.0, 70.0, 79.0, 81.0, 110.0, 300.0])
+
+    def built(of: Road, s: Any) -> list[list[float]]:
+        made = corridor_at(inputs_of(of), s)
+        return [b.right.across[np.isfinite(b.right.across)].tolist() for b in (made.take([i]).blocks[0] for i in range(len(s)))]
+
+    whole = built(road, at)
+    _, _, other = split_road(again(road), anna, revision=again(road).revision, station=80.0)
+    assert built(road, at[:4]) == [pytest.approx(x, abs=1e-6) for x in whole[:4]]
+    assert built(other, at[4:]) == [pytest.approx(x, abs=1e-6) for x in whole[4:]]
+    assert {v.kind for v in Variation.present.filter(road=other)} == {"stretch", "adjustment"}
+    join_roads(again(road), anna, revision=again(road).revision, other=again(other))
+    assert built(road, at) == [pytest.approx(x, abs=1e-6) for x in whole]
+    for _ in range(2):
+        undo(road.project, anna)
+    assert built(road, at) == whole and Variation.present.count() == 3
+    for _ in range(2):
+        redo(road.project, anna)
+    assert built(road, at) == [pytest.approx(x, abs=1e-6) for x in whole]
+
+
+def test_a_road_joined_with_another_template_keeps_it_over_its_own_part(road: Road, anna: Any, kerbed: Template) -> None:
+    _, _, other = split_road(again(road), anna, revision=again(road).revision, station=80.0)
+    Road.objects.filter(pk=other.pk).update(template=kerbed)
+    undone = width_at(again(other), 100.0, "footway.back")
+    join_roads(again(road), anna, revision=again(road).revision, other=again(other))
+    assert width_at(road, 100.0, "footway.back") == pytest.approx(undone)
+    assert [p.template.name for p in pieces(inputs_of(road))] == [again(road).template.name, "Kerbed"]
+
+
+def test_split_and_joined_a_row_says_what_it_said(road: Road, anna: Any, kerbed: Template) -> None:
+    row = add(road, anna, **WIDE, form="linear", value=1.0, value_to=4.0, station_from=20.0, station_to=120.0)
+    line = quantity_along(inputs_of(road), "right", "verge", "width")
+    split_variation(road, anna, row.pk, revision=row.revision, station=60.0)
+    halves = [v.data for v in Variation.present.filter(road=road)]
+    assert [(d["value"], d["value_to"]) for d in halves] == [(1.0, pytest.approx(2.2)), (pytest.approx(2.2), 4.0)]
+    join_variation(road, anna, row.pk, revision=again(row).revision)
+    assert quantity_along(inputs_of(road), "right", "verge", "width") == line and Variation.present.count() == 1
+    delete_variation(road, anna, row.pk, revision=again(row).revision)
+    assert not Variation.present.exists()
+    undo(road.project, anna)
+    assert quantity_along(inputs_of(road), "right", "verge", "width") == line
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [
+        ({**WIDE, "form": "constant", "value": 2.0, "station_from": 100.0, "station_to": 900.0}, "lies outside A"),
+        ({**WIDE, "form": "constant", "value": 2.0, "station_from": 200.0, "station_to": 100.0}, "not behind its start"),
+        ({**WIDE, "form": "constant", "value": 99.0, "station_from": 100.0, "station_to": 200.0}, "99"),
+        ({**WIDE, "form": "constant", "value": "wide", "station_from": 100.0, "station_to": 200.0}, "is a number"),
+        ({**WIDE, "part": "moat", "form": "constant", "value": 2.0, "station_from": 100.0, "station_to": 200.0}, "'moat'"),
+        ({**WIDE, "parameter": "depth", "form": "constant", "value": 2.0, "station_from": 100.0, "station_to": 200.0}, "'depth'"),
+        ({**WIDE, "form": "table", "rows": [[150, 1], [120, 2]], "station_from": 100.0, "station_to": 200.0}, "grow from row to row"),
+        ({"kind": "stretch", "station_from": 100.0, "station_to": 200.0}, "needs a template"),
+        ({"kind": "change", "side": "left", "part": "verge", "do": "replace"}, "Choose the part"),
+        ({"kind": "bare", "station_from": 100.0, "station_to": 200.0, "hold_from": "moon"}, "not an anchor"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_refused_in_words_and_leaves_nothing(
+    road: Road, anna: Any, kerbed: Template, values: dict[str, Any], words: str
+) -> None:
+    with pytest.raises((BadValue, InputError)) as said:
+        add_variation(road, anna, values=values)
+    assert words in str(getattr(said.value, "sentence", said.value)) and not Variation.present.exists()
+
+
+def test_overlapping_stretches_are_refused_with_the_amount(road: Road, anna: Any, kerbed: Template) -> None:
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=100.0, station_to=200.0)
+    with pytest.raises(InputError, match=r"overlap from 188\.00 to 200\.00 m \(12\.00 m\)"):
+        add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=188.0, station_to=300.0)
+    assert Variation.present.count() == 1
+
+
+def test_what_a_range_is_made_of_cannot_go_and_its_change_is_felt(road: Road, anna: Any, kerbed: Template, project: Any) -> None:
+    _, part = create_part(project, anna, label="Mine", like="footway")
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=100.0, station_to=200.0)
+    add(
+        road,
+        anna,
+        kind="change",
+        side="right",
+        part="verge",
+        do="replace",
+        **{"with": part.pk},
+        station_from=300.0,
+        station_to=350.0,
+    )
+    with pytest.raises(Refused, match="template of A"):
+        delete_template(again(kerbed), anna, revision=again(kerbed).revision)
+    with pytest.raises(Refused, match="stands in A"):
+        delete_part(again(part), anna, revision=again(part).revision)
+    change_template(again(kerbed), anna, revision=again(kerbed).revision, side="both", part="footway", values={"width": 2.75})
+    assert width_at(road, 150.0, "footway.back") == pytest.approx(2.75)
+    with pytest.raises(InputError):  # it would break the road that has it over a range only
+        change_template(again(kerbed), anna, revision=again(kerbed).revision, side="both", part="footway", values={"width": -1.0})
+
+
+def test_a_change_far_off_builds_only_its_own_blocks(road: Road, anna: Any, kerbed: Template) -> None:
+    from ivoryridge.design.kept.kinds import computed_counts
+
+    far = add(road, anna, **WIDE, form="constant", value=2.0, station_from=300.0, station_to=320.0)
+    for a in (20.0, 60.0, 100.0, 140.0):
+        add(road, anna, **WIDE, form="constant", value=2.0, station_from=a, station_to=a + 20.0)
+    corridor_of(inputs_of(road))
+    before = computed_counts["block"]
+    change_variation(road, anna, far.pk, revision=far.revision, values={"value": 2.5})
+    corridor_of(inputs_of(road))
+    assert computed_counts["block"] - before == 1
+
+
+def test_the_page_is_told_of_rows_with_their_words(road: Road, anna: Any, kerbed: Template) -> None:
+    add(road, anna, **WIDE, form="linear", value=1.0, value_to=4.0, station_from=20.0, station_to=120.0)
+    add(road, anna, kind="change", side="left", part="verge", do="off", station_from=20.0, station_to=40.0)
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=200.0, station_to=None)
+    picture = road_picture(inputs_of(road))
+    assert [r["said"] for r in picture["along"]] == ["Kerbed", "verge width 1 m → 4 m", "no verge"]
+    assert {p["id"] for p in picture["built"]["right"]} == {"carriageway", "verge", "kerb", "footway", "slope"}
+    assert orjson.dumps(picture, option=orjson.OPT_SERIALIZE_NUMPY)

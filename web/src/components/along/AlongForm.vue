@@ -1,0 +1,133 @@
+<script setup lang="ts">
+/** A row of what varies, edited in place: its ends and what holds them, its values. */
+import { computed, ref } from 'vue'
+import type { AlongRow } from '@/api/types'
+import NumberField from '@/components/NumberField.vue'
+import { useAlong } from '@/composables/useAlong'
+import { useWorkbench } from '@/composables/workbench'
+import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
+import { useUi } from '@/stores/ui'
+
+const props = defineProps<{ row: AlongRow }>()
+const bench = useWorkbench()
+const ui = useUi()
+const along = useAlong(bench)
+const wrong = ref<Record<string, string>>({})
+const HOLDS = { station: 'chainage', tangent: 'tangent point', place: 'place', start: 'start of the road', end: 'end of the road' }
+interface Blend {
+  length: number
+  form: 'linear' | 'smooth'
+  lies: 'outside' | 'about' | 'inside'
+}
+type Data = {
+  part?: string
+  parameter?: string
+  form?: 'constant' | 'linear' | 'table'
+  value?: number | string
+  value_to?: number
+  rows?: [number, number][]
+  do?: string
+  with?: string | number
+  blend_from?: Blend
+  blend_to?: Blend
+}
+const data = computed(() => props.row.data as Data)
+const parameter = computed(() =>
+  along.parts(props.row.side).find((p) => p.id === data.value.part)?.parameters.find((q) => q.name === data.value.parameter),
+)
+async function set(field: string, values: object) {
+  wrong.value = {}
+  const done = await bench.change('variation', props.row.id, values, { silentFailure: true })
+  if (!done) wrong.value = { [field]: bench.failure.value?.message ?? '' }
+}
+const BLENDS = [
+  ['blend_from', 'Blended in over'],
+  ['blend_to', 'Blended out over'],
+] as const
+function setBlend(name: 'blend_from' | 'blend_to', to: Partial<Blend> | null) {
+  const usual: Blend = { length: 20, form: 'linear', lies: 'outside' }
+  void set(name, { [name]: to && { ...usual, ...data.value[name], ...to } })
+}
+async function remove() {
+  ui.selection = null
+  await bench.remove('variation', props.row.id)
+}
+const split = () => bench.post('variation', props.row.id, 'split', { station: ui.mark })
+const join = () => bench.post('variation', props.row.id, 'join', {})
+const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark < props.row.station_to - 0.5)
+</script>
+
+<template>
+  <div class="form" data-test="along-form">
+    <template v-for="[name, hold, word] in ([['station_from', 'hold_from', 'From'], ['station_to', 'hold_to', 'To']] as const)" :key="name">
+      <div class="end">
+        <NumberField :label="word" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="row[name]"
+            :disabled="!bench.canEdit.value" :wrong="wrong[name]" :test="`along-${name}`" @change="set(name, { [name]: $event })" />
+        <label>held by <select class="field" :value="row[hold]" :disabled="!bench.canEdit.value" :aria-label="`${word}: held by`"
+            :data-test="`along-${hold}`" @change="set(hold, { [hold]: ($event.target as HTMLSelectElement).value })"><option
+            v-for="(text, k) in HOLDS" :key="k" :value="k">{{ text }}</option></select></label>
+        <p v-if="wrong[hold]" class="wrong" role="alert">{{ wrong[hold] }}</p>
+      </div>
+    </template>
+    <template v-if="row.kind === 'stretch'">
+      <div class="pick"><label>Template</label><select class="field" :value="row.template_id" :disabled="!bench.canEdit.value"
+          aria-label="Template of the stretch" data-test="along-template"
+          @change="set('template', { template_id: Number(($event.target as HTMLSelectElement).value) })"><option
+          v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
+      <p v-if="wrong.template" class="wrong" role="alert">{{ wrong.template }}</p>
+      <div v-for="[name, word] in BLENDS" :key="name" class="blend">
+        <NumberField :label="word" unit="m" :decimals="2" :model-value="data[name]?.length ?? 0" :disabled="!bench.canEdit.value"
+            :wrong="wrong[name]" :test="`along-${name}`" @change="setBlend(name, $event ? { length: $event } : null)" />
+        <div v-if="data[name]" class="how">
+          <select class="field" :value="data[name]!.form" :disabled="!bench.canEdit.value" :aria-label="`${word}: form`"
+              :data-test="`along-${name}-form`"
+              @change="setBlend(name, { form: ($event.target as HTMLSelectElement).value as Blend['form'] })"><option
+              value="linear">straight</option><option value="smooth">smooth</option></select>
+          <select class="field" :value="data[name]!.lies" :disabled="!bench.canEdit.value" :aria-label="`${word}: where it lies`"
+              :data-test="`along-${name}-lies`"
+              @change="setBlend(name, { lies: ($event.target as HTMLSelectElement).value as Blend['lies'] })"><option
+              value="outside">outside the range</option><option value="about">half in, half out</option><option
+              value="inside">inside the range</option></select></div>
+      </div>
+    </template>
+    <template v-if="row.kind === 'adjustment'">
+      <template v-if="typeof data.value === 'string'">
+        <div class="pick"><label>Is</label><select class="field" :value="data.value" :disabled="!bench.canEdit.value" aria-label="Is"
+            data-test="along-value" @change="set('value', { value: ($event.target as HTMLSelectElement).value })"><option
+            v-for="c in parameter?.choices ?? [data.value]" :key="c">{{ c }}</option></select></div>
+      </template>
+      <template v-else-if="data.form !== 'table'">
+        <NumberField :label="data.form === 'linear' ? 'At its start' : parameter?.label ?? 'Value'" :kind="fieldOf(parameter?.kind ?? '')"
+            :unit="unitOf(parameter?.kind ?? '')" :decimals="decimalsOf(parameter?.kind ?? '')" :model-value="data.value as number"
+            :disabled="!bench.canEdit.value" :wrong="wrong.value" test="along-value"
+            @change="$event !== null && set('value', { value: $event })" />
+        <NumberField v-if="data.form === 'linear'" label="At its end" :kind="fieldOf(parameter?.kind ?? '')"
+            :unit="unitOf(parameter?.kind ?? '')" :decimals="decimalsOf(parameter?.kind ?? '')" :model-value="data.value_to ?? null"
+            :disabled="!bench.canEdit.value" :wrong="wrong.value_to" test="along-value_to"
+            @change="$event !== null && set('value_to', { value_to: $event })" />
+        <button v-if="data.form === 'constant' && bench.canEdit.value" class="link" data-test="along-linear"
+            @click="set('value', { form: 'linear', value_to: data.value })">let it change to its end</button>
+      </template>
+      <p v-else class="faded">{{ data.rows?.length }} values from {{ bench.station(data.rows?.[0]?.[0] ?? 0) }} on.</p>
+    </template>
+    <div v-if="row.kind === 'adjustment' || row.kind === 'change'" class="pick"><label>Side</label><select class="field" :value="row.side"
+        :disabled="!bench.canEdit.value" aria-label="Side" data-test="along-side"
+        @change="set('side', { side: ($event.target as HTMLSelectElement).value })"><option value="both">both</option><option
+        value="left">left</option><option value="right">right</option></select></div>
+    <p v-for="f in ['side', 'join']" v-show="wrong[f]" :key="f" class="wrong" role="alert">{{ wrong[f] }}</p>
+    <div v-if="bench.canEdit.value" class="actions">
+      <button class="btn quiet" :disabled="!inside" :title="inside ? '' : 'The reading mark stands outside of this range.'"
+          data-test="along-split" @click="split">Split at {{ bench.station(ui.mark, 0) }}</button>
+      <button class="btn quiet" data-test="along-join" @click="join">Join with the next</button>
+      <button class="btn quiet" data-test="along-delete" @click="remove">Delete</button></div>
+  </div>
+</template>
+
+<style scoped>
+.end label { display: grid; grid-template-columns: 1fr 132px; color: var(--faded); font-size: 12px; align-items: center; }
+.end .field, .how .field { min-height: 24px; padding: 1px 4px; }
+.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; column-gap: 8px; }
+.pick label { color: var(--faded); }
+.how { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
+.actions { flex-wrap: wrap; gap: 2px; }
+</style>

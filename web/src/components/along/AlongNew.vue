@@ -1,0 +1,116 @@
+<script setup lang="ts">
+/** A new row of what varies: over the marked range, else from the reading mark on. */
+import { computed, onMounted, ref } from 'vue'
+import { api } from '@/api/client'
+import type { Acted, AlongRow } from '@/api/types'
+import NumberField from '@/components/NumberField.vue'
+import { useAlong } from '@/composables/useAlong'
+import { useWorkbench } from '@/composables/workbench'
+import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
+import { units } from '@/lib/units'
+import { useUi } from '@/stores/ui'
+
+const props = defineProps<{ kind: AlongRow['kind'] }>()
+const emit = defineEmits<{ done: [] }>()
+const bench = useWorkbench()
+const ui = useUi()
+const along = useAlong(bench)
+const shop = bench.partBench
+const USUAL = 100 // in the project's unit of length, where no range is marked
+
+const marked = ui.range ?? [ui.mark, Math.min(ui.mark + USUAL * units.value.metre, bench.limits.value[1])]
+const from = ref(marked[0])
+const to = ref(marked[1])
+const templates = computed(() => bench.project.value?.templates ?? [])
+const template = ref<number | null>((templates.value.find((t) => t.id !== bench.road.value?.template_id) ?? templates.value[0])?.id ?? null)
+const blend = ref(0)
+const side = ref<'both' | 'left' | 'right'>('both')
+const parts = computed(() => along.parts(side.value))
+const part = ref(parts.value[0]?.id ?? '')
+const chosen = computed(() => parts.value.find((p) => p.id === part.value) ?? parts.value[0])
+const name = ref('')
+const parameter = computed(() => chosen.value?.parameters.find((p) => p.name === name.value) ?? chosen.value?.parameters[0])
+const given = ref<number | string | null>(null)
+const value = computed(() => given.value ?? parameter.value?.value ?? 0)
+const what = ref<'off' | 'replace' | 'add'>('off')
+const others = computed<[string | number, string][]>(() => [
+  ...(bench.project.value?.parts ?? []).map((p): [number, string] => [p.id, p.label]),
+  ...(shop.library.value?.parts ?? []).map((p): [string, string] => [p.name, p.label]),
+])
+const other = ref<string | number>('')
+const wrong = ref('')
+onMounted(() => {
+  if (props.kind === 'change') void shop.needLibrary()
+})
+function fields(): object {
+  switch (props.kind) {
+    case 'stretch': {
+      const over = blend.value > 0 ? { length: blend.value } : null
+      return { template_id: template.value, ...(over ? { blend_from: over, blend_to: over } : {}) }
+    }
+    case 'adjustment':
+      return { side: side.value, part: chosen.value?.id, parameter: parameter.value?.name, form: 'constant', value: value.value }
+    case 'change':
+      return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
+  }
+  return {}
+}
+async function add() {
+  wrong.value = ''
+  const body = { kind: props.kind, station_from: from.value, station_to: to.value, ...fields() }
+  const done = (await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/variations`, body), { silentFailure: true })) as
+    | (Acted & { variation_id?: number })
+    | null
+  if (!done) return void (wrong.value = bench.failure.value?.message ?? '')
+  if (done.variation_id) along.choose(done.variation_id)
+  emit('done')
+}
+const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?.[0] ?? ''
+</script>
+
+<template>
+  <form class="new" data-test="along-new" @submit.prevent="add" @keydown.esc.stop="emit('done')">
+    <NumberField label="From" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="from" test="new-from"
+        @change="$event !== null && (from = $event)" />
+    <NumberField label="To" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="to" test="new-to"
+        @change="$event !== null && (to = $event)" />
+    <template v-if="kind === 'stretch'">
+      <div class="pick"><label for="new-template">Template</label><select id="new-template" v-model="template" class="field"
+          data-test="new-template"><option v-for="t in templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
+      <NumberField label="Blended at both ends over" unit="m" :decimals="2" :model-value="blend" test="new-blend"
+          @change="blend = $event ?? 0" />
+    </template>
+    <template v-if="kind === 'adjustment' || kind === 'change'">
+      <div class="pick"><label for="new-side">Side</label><select id="new-side" v-model="side" class="field" data-test="new-side"><option
+          value="both">both</option><option value="left">left</option><option value="right">right</option></select></div>
+      <div v-if="kind === 'change'" class="pick"><label for="new-do">What</label><select id="new-do" v-model="what" class="field"
+          data-test="new-do"><option value="off">left out</option><option value="replace">another in its place</option><option
+          value="add">one more after it</option></select></div>
+      <div class="pick"><label for="new-part">Part</label><select id="new-part" class="field" :value="chosen?.id" data-test="new-part"
+          @change="part = ($event.target as HTMLSelectElement).value; given = null"><option v-for="p in parts" :key="p.id"
+          :value="p.id">{{ p.label }}</option></select></div>
+    </template>
+    <div v-if="kind === 'change' && what !== 'off'" class="pick"><label for="new-with">With</label><select id="new-with" class="field"
+        :value="other" data-test="new-with" @change="other = otherOf(($event.target as HTMLSelectElement).value)"><option value=""
+        disabled>choose a part</option><option v-for="[id, label] in others" :key="id" :value="id">{{ label }}</option></select></div>
+    <template v-if="kind === 'adjustment' && parameter">
+      <div class="pick"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
+          data-test="new-parameter" @change="name = ($event.target as HTMLSelectElement).value; given = null"><option
+          v-for="p in chosen?.parameters" :key="p.name" :value="p.name">{{ p.label }}</option></select></div>
+      <div v-if="parameter.kind === 'choice'" class="pick"><label for="new-value">Is</label><select id="new-value" class="field"
+          :value="value" data-test="new-value" @change="given = ($event.target as HTMLSelectElement).value"><option
+          v-for="c in parameter.choices" :key="c">{{ c }}</option></select></div>
+      <NumberField v-else :label="parameter.label" :kind="fieldOf(parameter.kind)" :unit="unitOf(parameter.kind)"
+          :decimals="decimalsOf(parameter.kind)" :model-value="value as number" test="new-value" @change="given = $event" />
+    </template>
+    <p v-if="wrong" class="wrong" role="alert" data-test="along-wrong">{{ wrong }}</p>
+    <div class="actions"><button type="submit" class="btn" data-test="along-add">Add</button><button type="button" class="btn quiet"
+        @click="emit('done')">Cancel</button></div>
+  </form>
+</template>
+
+<style scoped>
+.new { border: 1px solid var(--rule); border-radius: 4px; padding: 6px 8px; margin-top: 6px; background: var(--sheet); }
+.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; column-gap: 8px; }
+.pick label { color: var(--faded); }
+</style>
