@@ -18,6 +18,7 @@ from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
+from ivoryridge.core.corridor.varied import Adjustment, Blend, Stretch, pieces_of
 from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.solve import solve_side
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
@@ -243,6 +244,22 @@ def laser() -> tuple[float, float]:
         return int(done.stdout) * 1024 / 1e9, time.perf_counter() - began
 
 
+def _rows_that_vary(length: float, usual: Any) -> tuple[list[Stretch], list[Adjustment]]:
+    """A stretch of another template every 833 m, blended over 30 m, and a value adjusted every 250 m over 100 m."""
+    wide = replace(
+        usual, left=usual.left[:-1] + usual.left[-1:], right=tuple(replace(p, values={**p.values}) for p in usual.right)
+    )
+    blend = Blend(30.0)
+    stretches = [Stretch(wide, s + 200, s + 500, blend, blend, int(s)) for s in np.arange(0, length - 800, 833.0)]
+    names = [(p.id, next(x for x in p.part.parameters if x.kind == "length")) for p in usual.left]
+    adjustments = []
+    for k, s in enumerate(np.arange(20.0, length - 150, 250.0)):
+        part, p = names[k % len(names)]
+        value = float(p.value) * 1.2
+        adjustments.append(Adjustment("left" if k % 2 else "right", part, p.name, s, s + 100, ((s, value), (s + 100, value)), k))
+    return stretches, adjustments
+
+
 def _corridors(figures: Figures, surface: Surface) -> None:
     rural = template()
 
@@ -255,6 +272,23 @@ def _corridors(figures: Figures, surface: Surface) -> None:
     five, ten = rebuild(5000), rebuild(10_000)
     figures.add("corridor_rebuild", 1000 * ten, "ms for 10 km at 5 m")
     figures.add("corridor_growth_5_to_10_km", ten / five, "times")
+
+    def varied(length: float) -> float:
+        """12 stretches, blended, and 40 adjusted values on 10 km, half as many on 5; pieces and sections."""
+        line, profile = road(length)
+        stations = section_stations(line, profile, 5.0)
+        rows = _rows_that_vary(length, rural)
+
+        def build() -> None:
+            row, _ = pieces_of(rural, line.start_station, line.end_station, *rows)
+            compute_corridor(line, profile, row, surface, stations)
+
+        build()
+        return middle_seconds(build, 5)
+
+    five, ten = varied(5000), varied(10_000)
+    figures.add("corridor_rebuild_varied", 1000 * ten, "ms for 10 km at 5 m, 12 stretches, 40 adjusted values")
+    figures.add("corridor_varied_growth_5_to_10_km", ten / five, "times")
     figures.add("trial_server_10km_1m", 1000 * _trial(surface), "ms")
 
 

@@ -49,7 +49,13 @@ def main() -> None:
 
     warm_kernels()
     designer = User.objects.get(username="designer")
-    rows = [*_thirty_roads(designer), *_dependents(designer), *_one_template(designer), *_large_ground(designer)]
+    rows = [
+        *_thirty_roads(designer),
+        *_dependents(designer),
+        *_one_template(designer),
+        *_local_edit(designer),
+        *_large_ground(designer),
+    ]
     print(json.dumps(rows))
 
 
@@ -120,6 +126,44 @@ def _thirty_roads(designer: Any) -> list[tuple[str, float, str]]:
         ("assemble_30_roads_ms", 1000 * middle_seconds(assembled, 9), "ms"),
         ("assemble_30_roads_queries", len(queries), "queries"),
     ]
+
+
+def _local_edit(designer: Any) -> list[tuple[str, float, str]]:
+    """One of 20 adjusted values of 100 m on a road of 10 km gets another value: the corridor after it, against the whole anew."""
+    from ivoryridge.design.actions.edit_along import add_variation
+    from ivoryridge.design.actions.edit_road import change_road
+    from ivoryridge.design.edits.trial import with_trial
+    from ivoryridge.design.inputs.network import assemble_road
+    from ivoryridge.design.kept.kinds import clear_memory
+    from ivoryridge.design.models import Road
+    from ivoryridge.design.results.corridor import corridor_of
+
+    from .big_ground import points_csv
+
+    project, _ = _project(designer, "Ten kilometres", points_csv(40_000))
+    zigzag = [(100 + 900 * (i % 2) + 40 * i, 60 + 110 * i) for i in range(11)]
+    road = _road(project, designer, "Long", zigzag, (104.0, 108.0, 104.0))
+    change_road(road, designer, revision=road.revision, values={"interval": 5.0})
+    rows = []
+    for i in range(20):
+        values = {"kind": "adjustment", "side": "left", "part": "verge", "parameter": "width", "form": "constant", "value": 3.0}
+        values |= {"station_from": 100.0 + 400 * i, "station_to": 200.0 + 400 * i}
+        rows.append(add_variation(Road.objects.get(pk=road.pk), designer, values=values)[1])
+    inputs = assemble_road(Road.objects.get(pk=road.pk))
+
+    def whole() -> None:
+        clear_memory()
+        corridor_of(with_trial(inputs, {}))
+
+    whole()
+    anew = middle_seconds(whole, 5)
+    local = []
+    for i in range(9):
+        tried = with_trial(inputs, {"variation": {"id": rows[9].pk, "value": 3.1 + 0.1 * i}})
+        began = time.perf_counter()
+        corridor_of(tried)
+        local.append(time.perf_counter() - began)
+    return [("local_edit_ms", 1000 * sorted(local)[4], "ms"), ("local_edit", sorted(local)[4] / anew, "of the whole")]
 
 
 def _one_template(designer: Any) -> list[tuple[str, float, str]]:

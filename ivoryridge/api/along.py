@@ -56,6 +56,10 @@ class VariationValues(In):
     do: Literal["off", "replace", "add"] | None = None
     with_part: PartRef | None = None
     values: dict[Annotated[str, Field(max_length=40)], Number | Text] | None = None
+    road: int | None = None
+    level: bool | None = None
+    ease: Number | None = None
+    release: Number | None = None
 
     def given(self) -> dict[str, Any]:
         """What was sent; an empty end or blend is one that was taken away."""
@@ -69,7 +73,7 @@ class VariationValues(In):
 
 
 class VariationIn(VariationValues):
-    kind: Literal["stretch", "adjustment", "change", "bare"]
+    kind: Literal["stretch", "adjustment", "change", "bare", "follow"]
 
 
 class VariationChange(VariationValues):

@@ -87,6 +87,8 @@ def variation_refers(row: Variation) -> Iterable[Ref]:
         yield "template", row.template_id
     if isinstance(row.data.get("with"), int):
         yield "part", row.data["with"]
+    if row.kind == "follow":
+        yield "road", row.data["road"]
     for value in row.data.get("values", {}).values():
         if isinstance(value, str) and value.isdecimal():
             yield "structure", int(value)

@@ -148,7 +148,7 @@ def test_without_rows_a_road_is_one_piece_and_rows_that_say_what_is_there_change
 def test_a_part_without_a_partner_grows_from_nothing_with_its_slopes_kept() -> None:
     before, after = rural().right, kerbed().right
     first, second, lines = blended(before, after, 100.0, 160.0)
-    assert [p.id for p in first] == ["carriageway", "verge", "kerb", "footway", "slope"] == [p.id for p in second]
+    assert [p.id for p in first] == ["carriageway", "kerb", "footway", "verge", "slope"] == [p.id for p in second]
     by = {(v.part, v.parameter): v for v in lines}
     assert by["verge", "width"].at([100, 130, 160]) == pytest.approx([before[1].value("width") * x for x in (1, 0.5, 0)])
     assert by["footway", "width"].at([100, 130, 160]) == pytest.approx([after[2].value("width") * x for x in (0, 0.5, 1)])

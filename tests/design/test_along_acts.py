@@ -25,6 +25,7 @@ from ivoryridge.design.actions.edit_course import reverse_road
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi
 from ivoryridge.design.actions.edit_parts import create_part, delete_part
 from ivoryridge.design.actions.edit_profile import set_profile
+from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.edit_template import change_template, create_template, delete_template, set_rows
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.standing import redo, undo
@@ -34,7 +35,9 @@ from ivoryridge.design.models import Road, RoadPI, Template, Variation
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, Refused, Stale
 from ivoryridge.design.results.corridor import corridor_at, corridor_of
+from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.road import design_road
 from ivoryridge.design.results.varied import pieces, quantity_along
 
 WIDE = {"kind": "adjustment", "side": "right", "part": "verge", "parameter": "width"}
@@ -65,8 +68,8 @@ def again(row: Any) -> Any:
     return type(row).objects.get(pk=row.pk)
 
 
-def add(road: Road, user: Any, **values: Any) -> Variation:
-    return add_variation(road, user, values=values)[1]
+def add(to: Road, user: Any, **values: Any) -> Variation:
+    return add_variation(to, user, values=values)[1]
 
 
 def inputs_of(road: Road) -> Any:
@@ -275,3 +278,84 @@ def test_the_page_is_told_of_rows_with_their_words(road: Road, anna: Any, kerbed
     assert [r["said"] for r in picture["along"]] == ["Kerbed", "verge width 1 m → 4 m", "no verge"]
     assert {p["id"] for p in picture["built"]["right"]} == {"carriageway", "verge", "kerb", "footway", "slope"}
     assert orjson.dumps(picture, option=orjson.OPT_SERIALIZE_NUMPY)
+
+
+# --- a slip road that takes the main road's plane ------------------------------------------------------------
+@pytest.fixture
+def slip(project: Any, road: Road, anna: Any, kerbed: Template) -> Road:
+    """A road that leaves road A at its start and parts from it slowly on the right."""
+    pis = [{"easting": 500_000.0 + 30, "northing": 6_199_994.0}, {"easting": 500_260.0, "northing": 6_199_985.0}]
+    _, slip = create_road(project, anna, name="Slip", pis=pis)
+    set_profile(slip, anna, [PVI(0, 104), PVI(230, 107)], label="Levels")
+    return again(slip)
+
+
+def lanes(road: Road, s: float) -> tuple[float, float, float, float]:
+    """Level of the centre, falls of the left and right lanes (+ rises outward), easting."""
+    (block,) = corridor_at(inputs_of(road), [s]).blocks
+    falls = []
+    for columns in (block.left, block.right):
+        i = (
+            columns.names.index("carriageway.lane_edge")
+            if "carriageway.lane_edge" in columns.names
+            else columns.index(columns.names[1])
+        )
+        falls.append(float((columns.level[i, 0] - columns.level[0, 0]) / columns.across[i, 0]))
+    return float(block.level[0]), falls[0], falls[1], float(block.places.place[0, 0])
+
+
+def plane_of_a(road: Road, easting: float, northing: float) -> float:
+    """Road A in plain words: its profile on the straight, 3 m up from end to end, and 2.5 % down to either side."""
+    z = 103 + 3 * (easting - 500_000.0) / line_of(inputs_of(road)).end_station
+    return z - 0.025 * abs(northing - 6_200_000.0)
+
+
+def test_a_slip_road_lies_in_the_main_roads_plane_and_is_let_go(road: Road, slip: Road, anna: Any) -> None:
+    own = lanes(slip, 200.0)
+    add(slip, anna, kind="follow", road=road.pk, level=True, release=40.0, station_from=20.0, station_to=100.0)
+    line = line_of(inputs_of(slip))
+    for s in (20.0, 60.0, 100.0):
+        (e, n), azimuth, _ = (x[0] for x in line.evaluate([s]))
+        z, left, right, _ = lanes(slip, s)
+        assert z == pytest.approx(plane_of_a(road, e, n), abs=1e-6)
+        for fall, sign in ((left, -1.0), (right, 1.0)):
+            de, dn = sign * np.cos(azimuth), -sign * np.sin(azimuth)
+            edge = plane_of_a(road, e + 3.65 * de, n + 3.65 * dn)
+            assert fall == pytest.approx((edge - z) / 3.65, abs=1e-6)
+    assert lanes(slip, 200.0) == own
+    profile = levels_of(inputs_of(slip)).profile
+    off = [lanes(slip, s)[0] - float(profile.evaluate([s])[0][0]) for s in (100.0, 120.0, 140.0)]
+    assert off[1:] == pytest.approx([0.5 * off[0], 0.0], abs=1e-9)  # half way back, and back
+    follows = lanes(slip, 60.0)[0]
+    set_profile(again(road), anna, [PVI(0, 104), PVI(480, 107)], label="Raise A by 1 m")
+    assert lanes(slip, 60.0)[0] == pytest.approx(follows + 1.0, abs=1e-9)
+    assert [r["said"] for r in road_picture(inputs_of(slip))["along"]] == ["plane and level of A"]
+
+
+def test_rate_only_keeps_the_slip_roads_own_level(road: Road, slip: Road, anna: Any) -> None:
+    before = lanes(slip, 60.0)
+    add(slip, anna, kind="follow", road=road.pk, station_from=20.0, station_to=100.0)
+    after = lanes(slip, 60.0)
+    assert after[0] == before[0] and after[1] > 0.02 > -0.02 > after[2]  # A falls to its right through both halves
+
+
+def test_followed_roads_in_a_circle_are_refused_by_name_and_a_road_that_goes_lets_go(road: Road, slip: Road, anna: Any) -> None:
+    add(slip, anna, kind="follow", road=road.pk, level=True, station_from=20.0, station_to=100.0)
+    with pytest.raises((BadValue, InputError, Refused), match=r"A on Slip on A|Slip on A on Slip"):
+        add(road, anna, kind="follow", road=slip.pk, station_from=20.0, station_to=100.0)
+    with pytest.raises(BadValue, match="cannot follow itself"):
+        add(slip, anna, kind="follow", road=slip.pk, station_from=20.0, station_to=100.0)
+    own = inputs_of(slip).pvis
+    delete_road(again(road), anna, revision=again(road).revision)
+    assert not Variation.present.exists() and inputs_of(slip).pvis == own and design_road(inputs_of(slip)).problems == {}
+    undo(road.project, anna)
+    assert inputs_of(slip).followed[road.pk].name == "A"
+
+
+def test_beyond_the_main_road_its_own_plane_holds_and_that_is_told(road: Road, slip: Road, anna: Any) -> None:
+    pi = RoadPI.present.filter(road=slip)[0]
+    change_pi(slip, anna, pi.pk, revision=pi.revision, values={"easting": 499_960.0})
+    add(slip, anna, kind="follow", road=road.pk, level=True, station_from=0.0, station_to=100.0)
+    found = [f for f in corridor_of(inputs_of(slip)).findings if f.code == "plane-ends"]
+    assert len(found) == 1 and found[0].station_from == 0.0 and 30 < (found[0].station_to or 0) < 45
+    assert lanes(slip, 10.0)[0] == pytest.approx(float(levels_of(inputs_of(slip)).profile.evaluate([10.0])[0][0]))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -18,8 +18,9 @@ from ..section.solve import SideColumns, solve_side
 from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
 from ..terrain.surface import Surface
+from .carried_plane import Following, followed
 from .places import SectionPlaces, places_at
-from .turning import Crossfall, lane_width, turned_falls
+from .turning import Crossfall, lane_of, lane_width, turned_falls
 from .varied import Piece, values_at
 
 Floats = NDArray[np.float64]
@@ -110,6 +111,7 @@ def solve_block(
     cut: tuple[GroundSections, Any] | None = None,
     beside: Mapping[str, Surface] | None = None,
     along: Alongs | None = None,
+    follow: Sequence[Following] = (),
 ) -> Block:
     """Solve a template, or a piece of a road with what varies along it, at stations (n,) m along the road.
 
@@ -117,6 +119,7 @@ def solve_block(
     ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
     (two slopes may cross anywhere) those sections are cut again, as far as they look. ``beside``: other surfaces, by the names that the
     template's targets are bound to. ``along``: what changes where the case of a part does, as ``block_alongs`` finds it.
+    ``follow``: where the lanes take another road's plane.
 
     Raises
     ------
@@ -126,14 +129,25 @@ def solve_block(
     template = piece.template
     places = places_at(line, station)
     n = len(places.station)
-    level, grade = profile.evaluate(places.station)
+    grade = profile.evaluate(places.station)[1]
     both = (("left", template.left), ("right", template.right))
     given = [values_at(lines, places.station) for lines in (piece.left, piece.right)]
+
+    def widths(at: Floats) -> tuple[Any, Any]:
+        """Of the lanes left and right at stations, m."""
+        return lane_width(template.left, values_at(piece.left, at)), lane_width(template.right, values_at(piece.right, at))
+
+    def own(at: Floats) -> tuple[Floats, tuple[Floats, Floats]]:
+        """Level of the centre and crossfall of both halves, as the road's own profile, crossfall and template have them."""
+        level, _ = profile.evaluate(at)
+        if crossfall is None:
+            left, right = (np.full(at.shape, -lane_of(parts)[1]) for _, parts in both)
+            return level, (left, right)
+        return level + crossfall.rise_of_centre(at, widths(at)), crossfall.diagram.rates(at)
+
+    level, rates = followed(line, places.station, own, widths, follow) if follow else own(places.station)
     turned: list[Overrides] = [*given]
-    if crossfall is not None:
-        widths = tuple(lane_width(parts, given[i]) for i, (_, parts) in enumerate(both))
-        level = level + crossfall.rise_of_centre(places.station, widths)
-        rates = crossfall.diagram.rates(places.station)
+    if crossfall is not None or follow:
         turned = [_both(given[i], turned_falls(parts, rates[i], given[i])) for i, (_, parts) in enumerate(both)]
     if along is not None:
         turned = [

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..errors import InputError
 from ..findings import Finding
+from ..section.library import library_parts
 from ..section.part import LENGTHS
 from ..section.template import PlacedPart, Template, value_said
 from ..tolerances import SAME_STATION
@@ -151,7 +152,7 @@ def blended(
 
     Partners are parts of the same id, else the same part in order from the centre; quantities that both have go from the one's to the
     other's. A part without a partner grows from nothing, or shrinks to it: its lengths and heights, its slopes stay. Words, a partner
-    that is another part, and slopes without a partner that look for the ground change in the middle.
+    that is another part, and slopes without a partner that look for the ground change in the middle. docs/formulas.md#blends.
     """
     pairs = _partners(before, after)
     first: list[PlacedPart] = []
@@ -218,11 +219,22 @@ def _partners(before: Sequence[PlacedPart], after: Sequence[PlacedPart]) -> dict
 def _in_order(
     before: Sequence[PlacedPart], after: Sequence[PlacedPart], pairs: Mapping[int, int]
 ) -> Iterator[tuple[PlacedPart | None, PlacedPart | None]]:
-    """All parts of both from the centre outward; between two pairs those of the first come first."""
+    """All parts of both from the centre outward. Between two pairs those of both keep their own order, and the one that stands nearer
+    to the road in the library comes first, so that a blend is the same from either end."""
+    usual = {name: k for k, name in enumerate(library_parts())}
+
+    def rank(placed: PlacedPart) -> tuple[int, str, str]:
+        return usual.get(placed.part.name, len(usual)), placed.part.name, placed.id
+
     i = j = 0
     for p, q in [*sorted(pairs.items()), (len(before), len(after))]:
-        yield from ((a, None) for a in before[i:p])
-        yield from ((None, b) for b in after[j:q])
+        while i < p or j < q:
+            if j >= q or (i < p and rank(before[i]) <= rank(after[j])):
+                yield before[i], None
+                i += 1
+            else:
+                yield None, after[j]
+                j += 1
         if p < len(before):
             yield before[p], after[q]
         i, j = p + 1, q + 1

@@ -1,4 +1,7 @@
-"""An overlay on an existing carriageway: the level, and where it is free the crossfall, that just keep the least thickness."""
+"""An overlay on an existing carriageway: the level, and where it is free the crossfall, that just keep the least thickness.
+
+Formulas: docs/formulas.md#overlays.
+"""
 
 from __future__ import annotations
 

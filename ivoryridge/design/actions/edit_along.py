@@ -33,7 +33,11 @@ __all__ = [
     "split_variations",
 ]
 
-WORDS = {"stretch": "stretch", "adjustment": "adjustment", "change": "changed part", "bare": "range without earthwork"}
+WORDS = {
+    "stretch": "stretch", "adjustment": "adjustment", "change": "changed part", "bare": "range without earthwork",
+    "follow": "followed plane",
+}  # fmt: skip
+A = {"stretch": "a", "adjustment": "an", "change": "a", "bare": "a", "follow": "a"}
 LEAST_PART = 0.5  # m of a range that is cut in two
 _TEMPLATE_NEEDED = BadValue("template-needed", "A stretch needs a template. Choose one.", field="template_id")
 
@@ -46,7 +50,7 @@ def add_variation(road: Road, user: User, *, values: dict[str, Any]) -> tuple[Ac
     fields = variation_fields(inputs, None, values)
     row = Variation(road=road, kind=kind, **fields)
     _check(road, inputs, row, values)
-    with act(road.project, user, f"Add a {WORDS[kind]} to {road.name}") as doing:
+    with act(road.project, user, f"Add {A[kind]} {WORDS[kind]} to {road.name}") as doing:
         doing.create(row)
     return doing, row
 
@@ -56,7 +60,7 @@ def change_variation(road: Road, user: User, variation_id: int, *, revision: int
     """Other ends, side, template or values; an end that is moved stays held by what holds it."""
     row, varied, inputs = _row(road, variation_id)
     fields = variation_fields(inputs, varied, values)
-    with act(road.project, user, f"Change a {WORDS[row.kind]} of {road.name}") as doing:
+    with act(road.project, user, f"Change {A[row.kind]} {WORDS[row.kind]} of {road.name}") as doing:
         doing.change(row, revision=revision, **fields)
         _check(road, inputs, row, values)
     return doing
@@ -65,7 +69,7 @@ def change_variation(road: Road, user: User, variation_id: int, *, revision: int
 @rehearsed
 def delete_variation(road: Road, user: User, variation_id: int, *, revision: int) -> Act:
     row, _, _ = _row(road, variation_id)
-    with act(road.project, user, f"Delete a {WORDS[row.kind]} of {road.name}") as doing:
+    with act(road.project, user, f"Delete {A[row.kind]} {WORDS[row.kind]} of {road.name}") as doing:
         doing.remove(row, revision=revision)
     return doing
 
@@ -83,7 +87,7 @@ def split_variation(road: Road, user: User, variation_id: int, *, revision: int,
         )  # fmt: skip
     there = held(inputs, line, None, "station", station)
     first, second = split_data(row.data, start, end, station)
-    with act(road.project, user, f"Split a {WORDS[row.kind]} of {road.name} at {format_station(station)}") as doing:
+    with act(road.project, user, f"Split {A[row.kind]} {WORDS[row.kind]} of {road.name} at {format_station(station)}") as doing:
         other = Variation(
             road=road, kind=row.kind, side=row.side, template_id=row.template_id, data=second, start=there, end=row.end
         )
@@ -110,7 +114,7 @@ def join_variation(road: Road, user: User, variation_id: int, *, revision: int) 
     blend = {"blend_to": other.data["blend_to"]} if "blend_to" in other.data else {}
     value = {k: other.data[k] for k in ("value_to",) if k in other.data and row.data.get("form") == "linear"}
     kept = {k: v for k, v in row.data.items() if k != "blend_to"}
-    with act(road.project, user, f"Join two {WORDS[row.kind]}s of {road.name}") as doing:
+    with act(road.project, user, f"Join {A[row.kind]} {WORDS[row.kind]} of {road.name} with the next") as doing:
         doing.change(row, revision=revision, end=other.end, data={**kept, **blend, **value})
         doing.remove(other)
     return doing
@@ -149,10 +153,25 @@ def _check(road: Road, inputs: RoadInputs, row: Variation, values: dict[str, Any
                     "blend-length", f"A blend is more than 0 and at most {quantity(5000, 'm', 0)} long; "
                     f"{quantity(row.data[end]['length'], 'm')} is not.", field=end,
                 )  # fmt: skip
+    if row.kind == "follow":
+        _check_follow(road, row)
     if row.kind == "adjustment":
         _check_adjustment(inputs, row)
     if row.kind == "change":
         _check_change(inputs, row)
+
+
+def _check_follow(road: Road, row: Variation) -> None:
+    other = Road.present.filter(project=road.project, pk=row.data.get("road")).first()
+    if other is None:
+        raise BadValue("road-needed", "Choose the road whose plane is followed.", field="road")
+    if other.pk == road.pk:
+        raise BadValue("tied-to-itself", "A road cannot follow itself. Choose another road.", field="road")
+    if len(assemble_road(other).pvis) < 2:
+        raise BadValue("no-level-there", f"{other.name} has no profile yet, so it has no plane to follow.", field="road")
+    for name, word in (("ease", "come to"), ("release", "let go of")):
+        if not 0 <= row.data.get(name, 0.0) <= 5000:
+            raise BadValue("length-outside", f"The length to {word} a plane is 0 to {quantity(5000, 'm', 0)}.", field=name)
 
 
 def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:

@@ -180,11 +180,18 @@ def untie_end(road: Road, user: User, *, revision: int, end: str) -> Act:
 def hanging_on(road: Road) -> list[Road]:
     """Roads whose line is a parallel of this one's, or tied to it."""
     others = Road.present.filter(project=road.project).exclude(pk=road.pk)
-    return [r for r in others if r.course.get("road") == road.pk or any(t["road"] == road.pk for t in r.ties.values())]
+    follow = {v.road_id for v in Variation.present.filter(kind="follow", data__road=road.pk)}
+    return [
+        r
+        for r in others
+        if r.course.get("road") == road.pk or any(t["road"] == road.pk for t in r.ties.values()) or r.pk in follow
+    ]
 
 
 def let_go(doing: Act, other: Road, road: Road) -> None:
     """What hangs on a road that goes stays where it is."""
+    for row in Variation.present.filter(road=other, kind="follow", data__road=road.pk):
+        doing.remove(row)
     if other.course.get("road") == road.pk:
         set_free(doing, other)
     rows = list(RoadPI.present.filter(road=other))

@@ -13,7 +13,7 @@ from ivoryridge.core.wording import quantity
 
 from ..inputs.network import assemble_road
 from ..ledger import Act
-from ..models import Road, RoadPI, RoadPVI, SheetSet
+from ..models import Road, RoadPI, RoadPVI, SheetSet, Variation
 from ..refusals import BadValue
 from ..results.levels import Levels, levels_of
 from ..results.line import line_of
@@ -168,6 +168,9 @@ def _ties_handed_over(doing: Act, hanging: list[Road], road: Road, other: Road, 
         if ties != third.ties:
             doing.change(third, ties=ties)
             told.append(f"{third.name} is tied to {other.name} now.")
+        for row in Variation.present.filter(road=third, kind="follow", data__road=road.pk):  # as far as either reaches
+            both = {f: getattr(row, f) for f in ("kind", "side", "start", "end")}
+            doing.create(Variation(road=third, **both, data={**row.data, "road": other.pk}))
     return told
 
 
@@ -175,6 +178,14 @@ def _moved_over(doing: Act, third: Road, other: Road, road: Road, shift: float) 
     """What hung on a road that is joined to another stays where it is: ties are ties to the other one now, a parallel is free."""
     if third.course.get("road") == other.pk:
         set_free(doing, third)
+    for row in Variation.present.filter(road=third, kind="follow", data__road=other.pk):
+        if (
+            third.pk == road.pk
+            or Variation.present.filter(road=third, kind="follow", data__road=road.pk, start=row.start).exists()
+        ):
+            doing.remove(row)
+        else:
+            doing.change(row, data={**row.data, "road": road.pk})
     ties = {
         e: {**t, "road": road.pk, "station": round(t["station"] + shift, 9)} if t["road"] == other.pk else t
         for e, t in third.ties.items()

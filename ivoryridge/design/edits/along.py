@@ -21,6 +21,7 @@ DATA: dict[str, tuple[str, ...]] = {
     "adjustment": ("part", "parameter", "form", "value", "value_to", "rows"),
     "change": ("do", "part", "with", "values"),
     "bare": (),
+    "follow": ("road", "level", "ease", "release"),
 }
 
 
@@ -66,7 +67,7 @@ def held(road: RoadInputs, line: HorizontalAlignment, was: HeldEnd | None, ancho
 def mirrored_variation(row: Any, mirror: Any) -> dict[str, Any]:
     """Fields of a row on its road run the other way."""
     data = dict(row.data)
-    for a, b in (("blend_from", "blend_to"), ("value", "value_to")):
+    for a, b in (("blend_from", "blend_to"), ("value", "value_to"), ("ease", "release")):
         if a in data or b in data:
             if b == "value_to" and data.get("form") != "linear":
                 continue

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
-Kind = Literal["stretch", "adjustment", "change", "bare"]
+Kind = Literal["stretch", "adjustment", "change", "bare", "follow"]
 AnchorName = Literal["station", "place", "tangent", "start", "end"]
 
 

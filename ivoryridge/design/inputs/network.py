@@ -36,7 +36,7 @@ MOST_KEPT = 16  # projects
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """A road hangs on another: ``how`` is "parallel", or the "start" or "end" that is tied; station and offset in m."""
+    """A road hangs on another: ``how`` is "parallel", "follow", or the "start" or "end" that is tied; station and offset in m."""
 
     how: str
     road: int
@@ -82,8 +82,9 @@ class Network:
         else:
             others = {x: self._road(x.road, (*behind, pk)) for x in links}
             parallel = next((Parallel(o, x.offset, x.against) for x, o in others.items() if x.how == "parallel"), None)
-            ties = {x.how: Tie(o, x.station, x.level) for x, o in others.items() if x.how != "parallel"}
-            linked = replace(road, parallel=parallel, ties=ties) if links else road
+            ties = {x.how: Tie(o, x.station, x.level) for x, o in others.items() if x.how in ("start", "end")}
+            followed = {x.road: o for x, o in others.items() if x.how == "follow"}
+            linked = replace(road, parallel=parallel, ties=ties, followed=followed) if links else road
         if broken is None or broken.code != "roads-in-a-circle":  # what a circle says depends on where one comes from
             self._linked[pk] = linked
         return linked
@@ -120,7 +121,7 @@ class Network:
 
     def with_road(self, changed: RoadInputs) -> Network:
         """A trial: this network with one road's own fields as given; its links stay."""
-        own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, broken=None)}
+        own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, followed={}, broken=None)}
         return Network(self.surfaces, own, self.links, self.gone, self.built_with, self.named)
 
 
@@ -223,7 +224,7 @@ def read_network(project_id: int) -> Network:
         for r in roads
         if not r.removed
     }
-    links = {r.pk: _links(r) for r in roads if not r.removed and (r.ties or r.course.get("kind") == "offset")}
+    links = {r.pk: found for r in roads if not r.removed and (found := _links(r, varied[r.pk]))}
     gone = {r.pk: r.name for r in roads if r.removed}
     named = {pk: frozenset(template_refers(t)) for pk, t in templates.items()}
     built_with = {
@@ -235,11 +236,12 @@ def read_network(project_id: int) -> Network:
     return Network(surfaces, own, links, gone, built_with, named)
 
 
-def _links(road: Road) -> tuple[Link, ...]:
+def _links(road: Road, varied: list[Variation]) -> tuple[Link, ...]:
     out = [Link(end, t["road"], float(t["station"]), t.get("level", "")) for end, t in sorted(road.ties.items())]
     if road.course.get("kind") == "offset":
         c = road.course
         out.append(Link("parallel", c["road"], offset=float(c["offset"]), against=bool(c.get("against"))))
+    out += [Link("follow", pk) for pk in sorted({v.data["road"] for v in varied if v.kind == "follow"})]
     return tuple(out)
 
 

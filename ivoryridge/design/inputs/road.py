@@ -88,6 +88,7 @@ class RoadInputs:
     broken: InputError | None = None
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
     varied: tuple[VariedRow, ...] = ()
+    followed: Mapping[int, RoadInputs] = field(default_factory=dict)  # roads whose plane it takes over ranges
     beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None

@@ -104,12 +104,13 @@ class Variation(Row):
     adjustment    another value of a part's parameter             data: part, parameter, form, value, value_to, rows
     change        a part off, another in its place, one more      data: do, part, with, values
     bare          no earthwork
+    follow        the lanes take another road's plane             data: road, level, ease, release
 
     ``side``: left, right or both. ``start``, ``end``: what holds the range, as a PVI is held: {"anchor", "station", "easting",
     "northing", "pi_id", "tangent_point", "ahead"}, lengths in m.
     """
 
-    KINDS = ("stretch", "adjustment", "change", "bare")
+    KINDS = ("stretch", "adjustment", "change", "bare", "follow")
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="variations")
     kind = models.CharField(max_length=12, choices=[(k, k) for k in KINDS])

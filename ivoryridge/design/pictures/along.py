@@ -19,8 +19,8 @@ __all__ = ["along_rows", "built_parts", "quantity_picture"]
 def along_rows(inputs: RoadInputs, line: HorizontalAlignment) -> list[AlongRow]:
     """Rows by kind, then in the order of the road. One whose end has lost what held it says so."""
     there = _placed(inputs)
-    rows = [_row(r, line, there) for r in inputs.varied]
-    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare"))}
+    rows = [_row(r, line, there, inputs) for r in inputs.varied]
+    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare", "follow"))}
     return sorted(rows, key=lambda r: (order[r["kind"]], r["station_from"], r["id"]))
 
 
@@ -31,7 +31,7 @@ def _placed(inputs: RoadInputs) -> dict[str, dict[str, PlacedPart]]:
         return {}
 
 
-def _row(r: VariedRow, line: HorizontalAlignment, there: dict[str, dict[str, PlacedPart]]) -> AlongRow:
+def _row(r: VariedRow, line: HorizontalAlignment, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> AlongRow:
     problem = ""
     try:
         start, end = range_of(r, line)
@@ -40,15 +40,18 @@ def _row(r: VariedRow, line: HorizontalAlignment, there: dict[str, dict[str, Pla
     return cast(AlongRow, {
         "id": r.id, "revision": r.revision, "kind": r.kind, "side": r.side, "station_from": round(start, 6), "station_to": round(end, 6),
         "hold_from": r.start.anchor, "hold_to": r.end.anchor, "template_id": r.template_id, "data": dict(r.data),
-        "said": _said(r, start, end, there), "problem": problem,
+        "said": _said(r, start, end, there, inputs), "problem": problem,
     })  # fmt: skip
 
 
-def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, PlacedPart]]) -> str:
+def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> str:
     if r.kind == "stretch":
         return r.template.name if r.template else "a template that is not there any more"
     if r.kind == "bare":
         return "built without earthwork"
+    if r.kind == "follow":
+        other = inputs.followed.get(r.data["road"])
+        return f"{'plane and level' if r.data.get('level') else 'crossfall'} of {other.name if other else 'a road that is gone'}"
     sides = ("left", "right") if r.side == "both" else (r.side,)
     placed = next((there[s][r.data["part"]] for s in sides if r.data.get("part") in there.get(s, {})), None)
     name = placed.part.label.lower() if placed else r.data.get("part", "")

@@ -15,6 +15,7 @@ from ..forms.road import LightRoad
 from ..inputs.network import Network
 from ..inputs.road import RoadInputs
 from ..kept.kinds import tag
+from ..results.followed import levels_followed
 from ..results.levels import profile_of
 from ..results.line import ground_under, line_of
 from ..results.road import problems_of
@@ -36,6 +37,7 @@ def road_lightly(road: RoadInputs) -> LightRoad:
             s = np.union1d(s, np.clip(level_stations(profile), s[0], s[-1]))
             inside = (s >= profile.station[0]) & (s <= profile.station[-1])
             levels = np.where(inside, profile.evaluate(np.clip(s, profile.station[0], profile.station[-1]))[0], np.nan)
+            levels = levels_followed(road, s, levels)
         else:
             s, levels = _on_ground(road, s)
         places = np.round(line.evaluate(s)[0], 2).tolist()

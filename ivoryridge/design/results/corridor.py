@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_block
+from ivoryridge.core.corridor.carried_plane import Following
 from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
 from ivoryridge.core.corridor.turning import Crossfall
@@ -24,6 +25,7 @@ from ivoryridge.core.tolerances import SAME_STATION
 from ..inputs.road import RoadInputs
 from ..kept.kinds import Content, Result, kind
 from .crossfall import crossfall, crossfall_of
+from .followed import following, following_rows, not_reached
 from .levels import levels
 from .line import line, line_of
 from .surface import surface
@@ -116,12 +118,15 @@ def _block(
     beside: tuple[tuple[Any, Any], ...],
     names: tuple[str, ...],
     along: Alongs | None,
+    follow: tuple[Following, ...],
 ) -> Block:
     cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
     others = {name: s[0] for name, s in zip(names, beside, strict=True)}
     left, right, bare = varied
     piece = Piece(template, left=left, right=right, bare=bare)
-    return solve_block(line, levels[0], piece, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along)
+    return solve_block(
+        line, levels[0], piece, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along, follow=follow
+    )
 
 
 @kind("alongs", 2)
@@ -160,6 +165,13 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
     same = on_line | on_ground | {
         "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
     }  # fmt: skip
+    planes = following(road)
+
+    def follow(k: int) -> Any:
+        """Of what is followed what counts on a piece."""
+        first, last = row[k].station_from, row[k].station_to
+        here = [f for f in following_rows(road) if f.station_from - f.ease < last and f.station_to + f.release > first]
+        return planes if planes is not None and here else ()
 
     def within(k: int) -> bool:
         """Whether a piece lies where both line and profile are."""
@@ -168,7 +180,7 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
 
     def needs(k: int) -> dict[str, Any]:
         p = row[k]
-        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare)}
+        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare), "follow": follow(k)}
 
     def own(k: int) -> dict[str, Any]:
         p = row[k]
@@ -195,7 +207,8 @@ def _told(road: RoadInputs) -> tuple[Finding, ...]:
     """What is doubtful about what varies along a road."""
     row, told = pieces_result(road).get()
     turning = crossfall_of(road)
-    return (*told, *(falls_that_differ(row, turning.diagram.normal) if turning is not None else ()))
+    differ = falls_that_differ(row, turning.diagram.normal) if turning is not None else []
+    return (*told, *differ, *not_reached(road))
 
 
 def corridor(road: RoadInputs) -> Result[Corridor]:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.turning import lane_of
 from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Blend, Change, Piece, Side, Stretch, pieces_of
+from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.tolerances import SAME_STATION
@@ -66,6 +67,8 @@ def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[Varied
                 changes += [Change(s, r.data["do"], r.data["part"], a, b, r.placed, r.id) for s in _sides(r.side)]
             case "bare":
                 bare.append(Bare(a, b, r.id))
+            case "follow" if b - a <= SAME_STATION:
+                raise InputError("range-backwards", start=a, end=b, where={"variation_id": r.id})
     return pieces_of(base, line.start_station, line.end_station, stretches, adjustments, changes, bare)
 
 

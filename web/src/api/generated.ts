@@ -36,7 +36,7 @@ export interface components {
             id: number;
             revision: number;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow";
             /** @enum {string} */
             side: "left" | "right" | "both";
             station_from: number;
@@ -1838,6 +1838,10 @@ export interface components {
             values?: {
                 [key: string]: number | string;
             } | null;
+            road?: number | null;
+            level?: boolean | null;
+            ease?: number | null;
+            release?: number | null;
             revision: number;
         };
         VariationIn: {
@@ -1863,8 +1867,12 @@ export interface components {
             values?: {
                 [key: string]: number | string;
             } | null;
+            road?: number | null;
+            level?: boolean | null;
+            ease?: number | null;
+            release?: number | null;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow";
         };
         Vertices: {
             pis: components["schemas"]["FitPI"][];

@@ -11,6 +11,7 @@ export const KIND_NAMES: Record<AlongRow['kind'], string> = {
   adjustment: 'Adjusted values',
   change: 'Changed parts',
   bare: 'No earthwork',
+  follow: 'Followed planes',
 }
 export type AskedQuantity = NonNullable<TrialValues['quantity']>
 

@@ -56,7 +56,7 @@ const lanes = computed(() => {
   }
   return out
 })
-const sideWord = (r: AlongRow) => (r.side === 'both' || r.kind === 'stretch' || r.kind === 'bare' ? '' : `${r.side}: `)
+const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change'].includes(r.kind) ? `${r.side}: ` : '')
 const blends = (r: AlongRow) => {
   const data = r.data as Record<string, { length: number; lies: string } | undefined>
   const out: [number, number][] = []
@@ -248,6 +248,7 @@ const wide = (r: AlongRow) => Math.max(x.value(r.station_to) - x.value(r.station
 .bar rect { fill: #cfdccb; stroke: #8ea587; stroke-width: 0.8; }
 .bar.adjustment rect { fill: #e9dfc4; stroke: #b39c5c; }
 .bar.change rect { fill: #d6dbe6; stroke: #8391ad; }
+.bar.follow rect { fill: #d3e2e3; stroke: #6f9a9f; }
 .bar.bare rect { fill: #e6e2dc; stroke: #8d867c; stroke-dasharray: 4 2; }
 .bar .blend { fill: #cfdccb; fill-opacity: 0.55; stroke: #8ea587; stroke-width: 0.6; stroke-dasharray: 2 2; }
 .bar.on rect { stroke: var(--petrol); stroke-width: 1.6; }

@@ -13,6 +13,7 @@ from ...corridor.carried_plane import CarriedPlane
 from ...corridor.corridor import compute_corridor, stations_once
 from ...corridor.edges import to_space
 from ...corridor.places import places_at
+from ...corridor.turning import Crossfall
 from ...corridor.varied import Blend, Stretch, pieces_of, values_at
 from ...earthwork.end_area import average_end_area, compute_areas, compute_volumes
 from ...section.overlay import overlay_section
@@ -102,10 +103,10 @@ def _overlay(c: Inputs) -> Any:
 
 @adapter("crossfall_follow")
 def _crossfall_follow(c: Inputs) -> Any:
-    main = CarriedPlane(_line(c["main"]), _profile(c["main"]), _rates(c["main"]))
+    main = CarriedPlane(_line(c["main"]), _profile(c["main"]), Crossfall(_rates(c["main"]), "centre", (0.0, 0.0)))
     slip = _line(c["slip"])
     left, right = c["half_width_left"], c["half_width_right"]
-    z, e_left, e_right = main.beside(slip, c["stations"], left, right)
+    z, (e_left, e_right) = main.beside(slip, c["stations"], left, right)
     s, u, _ = main.at(slip.evaluate(c["stations"])[0])
     return [
         {"main_station": float(s[i]), "main_offset": float(u[i]), "level": float(z[i]), "left_level": float(z[i] + e_left[i] * left),

@@ -28,6 +28,10 @@ type Data = {
   rows?: [number, number][]
   do?: string
   with?: string | number
+  road?: number
+  level?: boolean
+  ease?: number
+  release?: number
   blend_from?: Blend
   blend_to?: Blend
 }
@@ -109,6 +113,16 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
             @click="set('value', { form: 'linear', value_to: data.value })">let it change to its end</button>
       </template>
       <p v-else class="faded">{{ data.rows?.length }} values from {{ bench.station(data.rows?.[0]?.[0] ?? 0) }} on.</p>
+    </template>
+    <template v-if="row.kind === 'follow'">
+      <div class="pick"><label>Takes</label><select class="field" :value="data.level ? 'both' : 'rate'" :disabled="!bench.canEdit.value"
+          aria-label="What is taken" data-test="along-level"
+          @change="set('level', { level: ($event.target as HTMLSelectElement).value === 'both' })"><option value="rate">the crossfall
+          only</option><option value="both">plane and level</option></select></div>
+      <NumberField label="Come to over" unit="m" :decimals="2" :model-value="data.ease ?? 0" :disabled="!bench.canEdit.value"
+          :wrong="wrong.ease" test="along-ease" @change="set('ease', { ease: $event ?? 0 })" />
+      <NumberField label="Let go over" unit="m" :decimals="2" :model-value="data.release ?? 0" :disabled="!bench.canEdit.value"
+          :wrong="wrong.release" test="along-release" @change="set('release', { release: $event ?? 0 })" />
     </template>
     <div v-if="row.kind === 'adjustment' || row.kind === 'change'" class="pick"><label>Side</label><select class="field" :value="row.side"
         :disabled="!bench.canEdit.value" aria-label="Side" data-test="along-side"

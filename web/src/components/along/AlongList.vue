@@ -16,10 +16,11 @@ const ADD: [AlongRow['kind'], string][] = [
   ['adjustment', 'Value'],
   ['change', 'Part'],
   ['bare', 'No earthwork'],
+  ['follow', 'Plane'],
 ]
 const kinds = Object.keys(KIND_NAMES) as AlongRow['kind'][]
 const ofKind = (k: AlongRow['kind']) => along.rows.value.filter((r) => r.kind === k)
-const sideWord = (r: AlongRow) => (r.side === 'both' || r.kind === 'stretch' || r.kind === 'bare' ? '' : `${r.side}, `)
+const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change'].includes(r.kind) ? `${r.side}, ` : '')
 </script>
 
 <template>
@@ -52,6 +53,6 @@ h4 { margin: 8px 0 2px; font-size: 12px; color: var(--faded); font-weight: 600; 
 .line:hover { color: var(--petrol); }
 .line span { min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .line small { color: var(--faded); white-space: nowrap; }
-.adds { display: flex; align-items: center; margin: 6px 0; }
-.adds .btn { padding: 0 6px; white-space: nowrap; }
+.adds { display: flex; align-items: center; margin: 6px 0; font-size: 13px; }
+.adds .btn { padding: 0 5px; white-space: nowrap; font-size: 13px; }
 </style>

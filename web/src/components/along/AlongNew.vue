@@ -38,6 +38,10 @@ const others = computed<[string | number, string][]>(() => [
   ...(shop.library.value?.parts ?? []).map((p): [string, string] => [p.name, p.label]),
 ])
 const other = ref<string | number>('')
+const roads = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.id !== ui.roadId))
+const road = ref<number | null>(roads.value[0]?.id ?? null)
+const level = ref(true)
+const release = ref(0)
 const wrong = ref('')
 onMounted(() => {
   if (props.kind === 'change') void shop.needLibrary()
@@ -52,6 +56,8 @@ function fields(): object {
       return { side: side.value, part: chosen.value?.id, parameter: parameter.value?.name, form: 'constant', value: value.value }
     case 'change':
       return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
+    case 'follow':
+      return { road: road.value, level: level.value, release: release.value }
   }
   return {}
 }
@@ -79,6 +85,14 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
           data-test="new-template"><option v-for="t in templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
       <NumberField label="Blended at both ends over" unit="m" :decimals="2" :model-value="blend" test="new-blend"
           @change="blend = $event ?? 0" />
+    </template>
+    <template v-if="kind === 'follow'">
+      <div class="pick"><label for="new-road">Road</label><select id="new-road" v-model="road" class="field" data-test="new-road"><option
+          v-for="r in roads" :key="r.id" :value="r.id">{{ r.name }}</option></select></div>
+      <div class="pick"><label for="new-level">Takes</label><select id="new-level" class="field" data-test="new-level"
+          :value="level ? 'both' : 'rate'" @change="level = ($event.target as HTMLSelectElement).value === 'both'"><option
+          value="rate">the crossfall only</option><option value="both">plane and level</option></select></div>
+      <NumberField label="Let go over" unit="m" :decimals="2" :model-value="release" test="new-release" @change="release = $event ?? 0" />
     </template>
     <template v-if="kind === 'adjustment' || kind === 'change'">
       <div class="pick"><label for="new-side">Side</label><select id="new-side" v-model="side" class="field" data-test="new-side"><option

@@ -1,0 +1,94 @@
+"""Other roads' planes that a road takes over ranges."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ivoryridge.core.alignment.crossfall_diagram import CrossfallDiagram
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following, followed
+from ivoryridge.core.corridor.turning import Crossfall
+from ivoryridge.core.findings import Finding
+
+from ..inputs.road import RoadInputs
+from ..kept.kinds import IfPossible, Result, kind
+from .crossfall import Lanes, crossfall, lanes_of
+from .levels import levels
+from .line import line, line_of
+from .varied import range_of
+
+__all__ = ["following", "following_rows", "levels_followed", "not_reached"]
+
+_LOOK = 10.0  # m between places at which it is asked whether the other road reaches
+
+
+@kind("carried plane", 1)
+def _plane(
+    line: HorizontalAlignment, levels: tuple[Any, Any, Any] | None, turning: Crossfall | None, lanes: Lanes
+) -> CarriedPlane | None:
+    if levels is None:
+        return None
+    if turning is None:  # its lanes fall as its template says, all along
+        (_, left), (_, right) = lanes
+        turning = Crossfall(
+            CrossfallDiagram(np.zeros(1), np.array([-left]), np.array([-right]), (left, right), (), ()), "centre", (0.0, 0.0)
+        )
+    return CarriedPlane(line, levels[0], turning)
+
+
+@kind("following", 1)
+def _following(
+    planes: tuple[CarriedPlane | None, ...], rows: tuple[tuple[float, float, bool, float, float], ...]
+) -> tuple[Following, ...]:
+    return tuple(Following(p, *row) for p, row in zip(planes, rows, strict=True) if p is not None)
+
+
+def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
+    """None for a road that follows no other."""
+    rows = [r for r in road.varied if r.kind == "follow" and r.data["road"] in road.followed]
+    if not rows:
+        return None
+    own = line_of(road)
+    planes = []
+    for r in rows:
+        other = road.followed[r.data["road"]]
+        planes.append(_plane(line=line(other), levels=IfPossible(levels(other)), turning=crossfall(other), lanes=lanes_of(other)))
+    told = tuple(
+        (*range_of(r, own), bool(r.data.get("level")), float(r.data.get("ease", 0.0)), float(r.data.get("release", 0.0)))
+        for r in rows
+    )
+    return _following(planes=tuple(planes), rows=told)
+
+
+def following_rows(road: RoadInputs) -> tuple[Following, ...]:
+    found = following(road)
+    return () if found is None else found.get()
+
+
+def levels_followed(road: RoadInputs, station: Any, own: Any) -> Any:
+    """Levels (n,) m of a road's centre at stations, where it takes those of another; its own elsewhere."""
+    rows = [r for r in following_rows(road) if r.level]
+    if not rows:
+        return own
+
+    def profile(at: Any) -> Any:
+        nothing = np.zeros(np.shape(at))
+        return np.interp(at, station, own), (nothing, nothing)
+
+    return followed(line_of(road), np.asarray(station, float), profile, lambda at: (np.ones(len(at)), np.ones(len(at))), rows)[0]
+
+
+def not_reached(road: RoadInputs) -> list[Finding]:
+    """Where a road is to follow another that does not reach so far."""
+    out: list[Finding] = []
+    own = line_of(road)
+    names = [road.followed[r.data["road"]].name for r in road.varied if r.kind == "follow" and r.data["road"] in road.followed]
+    for row, name in zip(following_rows(road), names, strict=False):
+        s = np.linspace(row.station_from, row.station_to, max(int((row.station_to - row.station_from) / _LOOK), 2))
+        missing = np.flatnonzero(np.isnan(row.plane.at(own.evaluate(np.clip(s, own.start_station, own.end_station))[0])[2]))
+        if len(missing):
+            a, b = float(s[missing[0]]), float(s[missing[-1]])
+            out.append(Finding("doubt", "plane-ends", {"start": a, "end": b, "road": name}, station_from=a, station_to=b))
+    return out

@@ -1,0 +1,123 @@
+"""What varies along a road in the browser: a stretch from the route bar, dragged, blended, split and undone; a value dragged on the view
+along the road and followed by the section."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.models import Road, Variation
+from ivoryridge.design.results.corridor import corridor_at
+from ivoryridge.design.results.varied import pieces
+from tests.browser.conftest import seize, until
+
+
+def link(demo: Any) -> Any:
+    return assemble_road(Road.objects.get(project=demo, name="Link"))
+
+
+def mark_range(page: Page, a: float, b: float) -> None:
+    """Shift-drag on the route bar between shares of it."""
+    box = page.locator("[data-test=route-bar]").bounding_box()
+    assert box
+    left, width = box["x"] + 72, box["width"] - 92
+    page.keyboard.down("Shift")
+    page.mouse.move(left + a * width, box["y"] + 20)
+    page.mouse.down()
+    page.mouse.move(left + b * width, box["y"] + 20, steps=4)
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    expect(page.locator("[data-test=marked-range]")).to_be_visible()
+
+
+@pytest.fixture
+def page(demo_page: Any) -> Page:
+    page: Page = demo_page("road")
+    page.click("[data-test=lower-along]")
+    expect(page.locator("[data-test=along-canvas]")).to_be_visible()
+    return page
+
+
+def test_a_stretch_is_drawn_blended_dragged_split_joined_and_undone(page: Page, demo: Any) -> None:
+    before = [p.template.name for p in pieces(link(demo))]
+    mark_range(page, 0.1, 0.2)
+    page.click("[data-test=along-add-stretch]")
+    page.select_option("[data-test=new-template]", label="Kerbed with footway")
+    page.click("[data-test=along-add]")
+    expect(page.get_by_text("Add a stretch to Link")).to_be_visible()
+    row = Variation.present.get(road__project=demo, kind="stretch", start__anchor="station", end__anchor="station")
+    bar = page.locator(f"[data-test=along-{row.pk}]")
+    expect(bar).to_be_visible()
+    expect(page.locator(f"[data-test=span-{row.pk}]")).to_be_attached()
+
+    blend = page.locator("[data-test=along-blend_from]")
+    blend.fill("30")
+    blend.press("Enter")
+    expect(page.locator("[data-test=along-blend_from-form]")).to_have_value("linear")
+    assert Variation.objects.get(pk=row.pk).data["blend_from"] == {"length": 30.0, "form": "linear", "lies": "outside"}
+
+    end = float(Variation.objects.get(pk=row.pk).end["station"])
+    x, y = seize(page, f"[data-test=along-{row.pk}-station_to]")
+    page.mouse.move(x + 40, y, steps=4)
+    drawn = float(bar.get_attribute("width") or 0)
+    page.mouse.up()
+    until(page, lambda: float(Variation.objects.get(pk=row.pk).end["station"]) > end + 20)
+    assert abs(float(bar.get_attribute("width") or 0) - drawn) < 3  # what was dragged is what was saved
+    moved = float(Variation.objects.get(pk=row.pk).end["station"])
+    page.locator(f"[data-test=span-{row.pk}-station_to]").press("ArrowRight")
+    until(page, lambda: float(Variation.objects.get(pk=row.pk).end["station"]) == pytest.approx(moved + 1))
+
+    start = float(Variation.objects.get(pk=row.pk).start["station"])
+    page.fill("[data-test=reading-mark]", f"0+{start + 60:.0f}")
+    page.press("[data-test=reading-mark]", "Enter")
+    page.click("[data-test=along-split]")
+    until(page, lambda: Variation.present.filter(road__project=demo, kind="stretch").count() == 3)
+    page.click("[data-test=along-join]")
+    until(page, lambda: Variation.present.filter(road__project=demo, kind="stretch").count() == 2)
+    assert Variation.objects.get(pk=row.pk).end["station"] == pytest.approx(moved + 1)
+    for left in (3, 2, 2, 2, 2, 1):  # joined, split, nudged, dragged, blended, added
+        page.keyboard.press("Control+z")
+        until(page, lambda left=left: Variation.present.filter(road__project=demo, kind="stretch").count() == left)  # type: ignore[misc]
+        expect(page.locator("[data-test=along-canvas] .bar.stretch")).to_have_count(left)
+    assert [p.template.name for p in pieces(link(demo))] == before
+
+
+def test_a_value_is_dragged_along_the_road_and_the_section_follows(page: Page, demo: Any) -> None:
+    page.fill("[data-test=reading-mark]", "0+300")
+    page.press("[data-test=reading-mark]", "Enter")
+    page.click("[data-test=along-add-adjustment]")
+    page.select_option("[data-test=new-part]", label="Verge")
+    page.locator("[data-test=new-value]").fill("3")
+    page.locator("[data-test=new-value]").press("Tab")
+    page.click("[data-test=along-add]")
+    expect(page.get_by_text("Add an adjustment to Link")).to_be_visible()
+    row = Variation.present.filter(road__project=demo, kind="adjustment").latest("pk")
+    expect(page.locator("[data-test=along-told]")).to_contain_text("3.00 m")
+    x, y = seize(page, f"[data-test=along-{row.pk}-value]")
+    page.mouse.move(x, y - 24, steps=4)
+    expect(page.locator("[data-test=along-told]")).not_to_contain_text("3.00 m")  # the road as it would be
+    page.mouse.up()
+    until(page, lambda: Variation.objects.get(pk=row.pk).data["value"] > 3.05)
+    value = Variation.objects.get(pk=row.pk).data["value"]
+    (block,) = corridor_at(link(demo), [350.0]).blocks
+    columns = block.left
+    i, j = columns.index("verge.verge_edge"), columns.index("carriageway.pavement_edge")
+    assert columns.across[i, 0] - columns.across[j, 0] == pytest.approx(value, abs=1e-9)
+    page.locator("[data-test=along-value]").fill("99")
+    page.locator("[data-test=along-value]").press("Enter")
+    expect(page.locator("[data-test=along-form] [role=alert]").first).to_contain_text("99")
+    assert Variation.objects.get(pk=row.pk).data["value"] == value
+
+
+def test_what_overlaps_is_refused_beside_the_form_and_what_was_typed_stays(page: Page, demo: Any) -> None:
+    page.click("[data-test=along-add-stretch]")
+    for name, text in (("new-from", "2+050"), ("new-to", "2+200")):
+        page.locator(f"[data-test={name}]").fill(text)
+        page.locator(f"[data-test={name}]").press("Tab")
+    page.click("[data-test=along-add]")
+    expect(page.locator("[data-test=along-wrong]")).to_contain_text("overlap from")
+    expect(page.locator("[data-test=new-from]")).to_have_value("2+050.00")
+    assert Variation.present.filter(road__project=demo, kind="stretch").count() == 1
