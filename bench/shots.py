@@ -124,9 +124,10 @@ def _guides(page: Page) -> None:
     page.click("[data-test=sight]")
 
 
-def _ledger(page: Page) -> None:
-    page.click("[data-test=ledger]")
-    page.wait_for_selector("[data-test=ledger-list] td")
+def _along(page: Page) -> None:
+    _mark(page, "1+600")
+    page.click("[data-test=lower-along]")
+    page.locator("[data-test^=along-row-]").filter(has_text="lane width 4.05 m1").click()
 
 
 def _bench(page: Page) -> None:
@@ -154,11 +155,11 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("compared", "sections", _compared),
     ("road", "road", _road),
     ("model", "road", _model),
+    ("along", "road", _along),
     ("shelves", "ground", lambda page: page.click("[data-test=shelves]")),
     ("reports", "line", _reports),
     ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
     ("sheets", "sheets", lambda page: page.click("[data-test=sheet-plan-2]")),
-    ("ledger", "levels", _ledger),
     ("guides", "levels", _guides),  # these two last, since what they draw stays in the demo
     ("labels", "ground", _labels),
 ]

@@ -6,15 +6,13 @@ import { useLook } from '@/stores/look'
 const props = defineProps<{ title: string; note?: string; count?: number; alarm?: boolean; shut?: boolean; test?: string }>()
 const look = useLook()
 const open = computed(() => look.folds[props.title] ?? !props.shut)
-function turn(event: Event) {
-  const now = (event.target as HTMLDetailsElement).open
-  if (now !== open.value) look.folds = { ...look.folds, [props.title]: now }
-}
+/** At the click, not at the element's later event: what is drawn anew in between would forget it. */
+const turn = () => (look.folds = { ...look.folds, [props.title]: !open.value })
 </script>
 
 <template>
-  <details :open="open" @toggle="turn">
-    <summary :data-test="test">{{ title }}<b v-if="count" :class="{ some: alarm }">{{ count }}</b><small
+  <details :open="open">
+    <summary :data-test="test" @click.prevent="turn">{{ title }}<b v-if="count" :class="{ some: alarm }">{{ count }}</b><small
         v-if="note">{{ note }}</small></summary>
     <slot v-if="open" />
   </details>

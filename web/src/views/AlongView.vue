@@ -176,7 +176,7 @@ function zoom(event: WheelEvent) {
 }
 const told = computed(() => {
   const rows = quantity.drawn.value?.rows ?? []
-  const i = rows.findIndex(([s], k) => k + 1 < rows.length && s <= ui.mark && ui.mark <= rows[k + 1]![0])
+  const i = rows.findLastIndex(([s], k) => k + 1 < rows.length && s <= ui.mark && ui.mark <= rows[k + 1]![0]) // at a step the one ahead
   if (i < 0) return ''
   const [[a, p], [b, q]] = [rows[i]!, rows[i + 1]!]
   if (p === null || q === null) return 'not built here'
