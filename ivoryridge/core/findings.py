@@ -132,6 +132,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "row-sleeps": "What is said of {part} from {start:bare.2} to {end:m.2} has no effect: no template has that part there.",
     "row-beyond": "A range from {start:bare.2} to {end:m.2} lies beyond the road, which runs from {road_start:bare.2} to "
     "{road_end:m.2}.",
+    "pavement-steps": "At {at:m.2} the edge of the pavement on the {side} steps by {value:m.2} in plan and {rise:m.3} in level. Blend the "
+    "stretches, or let the value change along its range.",
     "plane-ends": "From {start:bare.2} to {end:m.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
     "and crossfall hold there.",
     "falls-differ": "From {start:bare.2} to {end:m.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "

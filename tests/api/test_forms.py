@@ -92,6 +92,7 @@ def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None
         "/surfaces/{int:surface_id}/water": at,
         "/surfaces/{int:surface_id}/labels": "interval=1", "/roads/{int:road_id}/section": "station=420",
         "/roads/{int:road_id}/beside": "offsets=-5,5",
+        "/roads/{int:road_id}/quantity": "side=right&part=carriageway&parameter=lane_width",
         "/surfaces/{int:surface_id}/ground-section": f"path={pi.easting},{pi.northing};{pi.easting + 80},{pi.northing + 60}",
     }  # fmt: skip
     left = {"/projects/{int:project_id}/jobs/{int:job_id}"}  # tested with a job below
@@ -117,6 +118,12 @@ def test_a_trial_an_act_a_look_at_a_file_and_a_job_have_what_their_records_say(p
     shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
     holds(road_forms.RoadShape, shape, "a trial")
     holds(road_forms.RoadFindings, found, "its findings")
+    wide = {"kind": "adjustment", "part": "verge", "parameter": "width", "form": "constant", "value": 3.0, "station_to": 90.0}
+    varied = send(ben, "post", f"/roads/{road.pk}/variations", wide).json()["variation_id"]
+    asked = {"variation": {"id": varied, "value": 4.0}, "quantity": {"side": "left", "part": "verge", "parameter": "width"}}
+    drag = json.loads(b"".join(send(ben, "post", f"/roads/{road.pk}/trial", asked).streaming_content).splitlines()[0])
+    holds(road_forms.RoadShape, drag, "a trial of what varies")
+    assert drag["quantity"]["rows"][0] == [0.0, 4.0]
     levels = send(
         ben, "post", f"/roads/{road.pk}/trial", {"pvi": {"id": shape["pvis"][0]["id"], "elevation": 101.0}, "mark": 200.0}
     )

@@ -272,3 +272,19 @@ def test_any_two_parts_of_the_library_blend_without_a_fault() -> None:
 def test_a_bend_too_tight_for_the_vehicle_is_refused() -> None:
     with pytest.raises(InputError, match=re.escape("11.70 m")):
         bend_widening(Vehicle(2.6, (4.5, 10.8), 1.2, 0.9), 11.0, 30, 2, 6.5)
+
+
+def test_an_edge_that_steps_is_told_with_its_amount_and_one_that_is_blended_is_not() -> None:
+    wide = Template(
+        "wide", *((PlacedPart("carriageway", library_part("carriageway"), {"lane_width": 4.25}), *rural().left[1:]),) * 2
+    )
+    for blend, steps in ((None, ["left", "right"] * 2), (Blend(30), [])):
+        row, _ = pieces(rural(), Stretch(wide, 200, 400, blend, blend))
+        found = [
+            f
+            for f in compute_corridor(LINE, PROFILE, row, GROUND, np.arange(0.0, 600.1, 10.0)).findings
+            if f.code == "pavement-steps"
+        ]
+        assert [f.params["side"] for f in found] == steps
+        assert all(f.params["value"] == pytest.approx(0.6) and f.params["rise"] == pytest.approx(0.6 * 0.025) for f in found)
+        assert all("steps by 0.60 m in plan and 0.015 m in level" in f.sentence for f in found)

@@ -17,7 +17,7 @@ from ..section.template import Template
 from ..terrain.surface import Surface
 from ..tolerances import SAME_STATION
 from .block import Block, block_alongs, changes_along, solve_block
-from .findings import block_findings
+from .findings import block_findings, step_findings
 from .places import SectionPlaces
 from .turning import Crossfall
 from .varied import Piece
@@ -63,7 +63,7 @@ class Corridor:
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        return (*self.told, *(f for b in self.blocks for f in block_findings(b)))
+        return (*self.told, *step_findings(self.blocks), *(f for b in self.blocks for f in block_findings(b)))
 
     @property
     def station(self) -> Floats:

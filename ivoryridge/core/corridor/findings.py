@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import itertools
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,15 +13,18 @@ from numpy.typing import NDArray
 from ..arrays import runs_of
 from ..findings import Finding
 from ..section.check import broken_checks
+from ..section.roles import PAVEMENT_EDGE
 from ..section.solve import SideColumns
 from ..section.template import PlacedPart
+from ..tolerances import SAME_STATION
 from .block import Block, side_ground
 from .places import corners
 
 Floats = NDArray[np.float64]
 
-__all__ = ["block_findings"]
+__all__ = ["block_findings", "step_findings"]
 
+LEAST_STEP, LEAST_RISE = 0.01, 0.002  # m in plan and level of an edge; common practice, no source
 LEAST_DEPTH = 0.02  # m; ground stands no better known over a slope
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
 
@@ -77,6 +81,34 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
                     inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
         span("sections-cross", inside, side=name)
     return tuple(out)
+
+
+def step_findings(blocks: Sequence[Block]) -> list[Finding]:
+    """Where the edge of the pavement steps between two blocks that meet."""
+    out: list[Finding] = []
+    for one, two in itertools.pairwise(blocks):
+        s = float(two.station[0])
+        if abs(s - float(one.station[-1])) > SAME_STATION:
+            continue
+        for (side, _, before, _), (_, _, after, _) in zip(one.sides(), two.sides(), strict=True):
+            a, b = _pavement_edge(before, -1), _pavement_edge(after, 0)
+            if a is None or b is None:
+                continue
+            wide, rise = abs(b[0] - a[0]), abs(b[1] - a[1])
+            if wide > LEAST_STEP or rise > LEAST_RISE:
+                out.append(
+                    Finding(
+                        "doubt", "pavement-steps", {"at": s, "side": side, "value": wide, "rise": rise}, station_from=s, station_to=s
+                    )
+                )  # fmt: skip
+    return out
+
+
+def _pavement_edge(columns: SideColumns, i: int) -> tuple[float, float] | None:
+    """Across and level of the outermost edge of the pavement in a section; None where there is none."""
+    there = [k for k, role in enumerate(columns.roles) if role == PAVEMENT_EDGE and columns.present[k, i]]
+    k = max(there, key=lambda j: columns.across[j, i], default=None)
+    return None if k is None else (float(columns.across[k, i]), float(columns.level[k, i]))
 
 
 def _of_values(block: Block) -> list[Finding]:

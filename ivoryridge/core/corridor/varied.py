@@ -312,7 +312,11 @@ def _ranges_run_on(rows: Sequence[Any]) -> None:
 
 
 def _groups(adjustments: Sequence[Adjustment]) -> Iterator[list[Adjustment]]:
-    key = lambda a: (a.side, a.part, a.parameter)  # noqa: E731
+    """Those of the same value."""
+
+    def key(a: Adjustment) -> tuple[str, str, str]:
+        return a.side, a.part, a.parameter
+
     for _, same in itertools.groupby(sorted(adjustments, key=key), key):
         yield list(same)
 

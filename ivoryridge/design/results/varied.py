@@ -23,7 +23,7 @@ from .line import line
 Floats = NDArray[np.float64]
 Pieces = tuple[tuple[Piece, ...], tuple[Finding, ...]]
 
-__all__ = ["adjusted_rows", "falls_that_differ", "pieces", "pieces_result", "quantity_along", "range_of"]
+__all__ = ["adjusted_rows", "falls_that_differ", "pieces", "pieces_result", "placed_in", "quantity_along", "range_of"]
 
 
 def range_of(row: VariedRow, line: HorizontalAlignment) -> tuple[float, float]:
