@@ -182,6 +182,12 @@ const told = computed(() => {
   if (p === null || q === null) return 'not built here'
   return sayParameter(kind.value, b > a ? p + ((q - p) * (ui.mark - a)) / (b - a) : q)
 })
+/** As much of what a row says as its bar has room for. */
+function barText(r: AlongRow) {
+  const text = sideWord(r) + r.said
+  const room = Math.floor((wide(r) - 12) / 6)
+  return text.length > room ? `${text.slice(0, Math.max(room - 1, 1)).trimEnd()}…` : text
+}
 const wide = (r: AlongRow) => Math.max(x.value(r.station_to) - x.value(r.station_from), 2)
 </script>
 
@@ -213,8 +219,7 @@ const wide = (r: AlongRow) => Math.max(x.value(r.station_to) - x.value(r.station
                   :aria-label="`${sideWord(r)}${r.said}, ${bench.station(r.station_from)} to ${bench.station(r.station_to)}`"
                   @pointerdown.stop="along.choose(r.id)"
                   @keydown.enter="along.choose(r.id)"><title>{{ sideWord(r) }}{{ r.said }}</title></rect>
-              <text v-if="wide(r) > 56" :x="Math.max(x(r.station_from), LEFT) + 6" y="13.5">{{
-                (sideWord(r) + r.said).slice(0, Math.max(Math.floor((wide(r) - 10) / 6.2), 1)) }}</text>
+              <text v-if="wide(r) > 56" :x="Math.max(x(r.station_from), LEFT) + 6" y="13.5">{{ barText(r) }}</text>
               <rect v-for="e in ENDS" :key="e" class="end" :class="{ fixed: !bench.canEdit.value }" :x="x(r[e]) - 3.5" y="1" width="7"
                   height="17" role="button" :tabindex="bench.canEdit.value ? 0 : undefined" :data-test="`along-${r.id}-${e}`"
                   :aria-label="`${r.said}: ${e === 'station_from' ? 'start' : 'end'}, ${bench.station(r[e])}`"
