@@ -335,12 +335,12 @@ def _trial(surface: Surface) -> float:
     pvis = pvis_over(alignment_from_pis(pis), 10_000)
     anchored = tuple(
         AnchoredPVI(
-            i,
-            1,
-            "start" if i == 0 else "end" if i == len(pvis) - 1 else "station",
-            p.elevation,
-            p.half_in,
-            p.half_out,
+            id=i,
+            revision=1,
+            anchor="start" if i == 0 else "end" if i == len(pvis) - 1 else "station",
+            elevation=p.elevation,
+            half_in=p.half_in,
+            half_out=p.half_out,
             station=p.station,
         )
         for i, p in enumerate(pvis)

@@ -288,3 +288,21 @@ def test_an_edge_that_steps_is_told_with_its_amount_and_one_that_is_blended_is_n
         assert [f.params["side"] for f in found] == steps
         assert all(f.params["value"] == pytest.approx(0.6) and f.params["rise"] == pytest.approx(0.6 * 0.025) for f in found)
         assert all("steps by 0.60 m in plan and 0.015 m in level" in f.sentence for f in found)
+
+
+def test_values_that_run_on_are_one_piece_and_build_what_three_would() -> None:
+    usual = float(rural().right[1].value("width"))
+    knots = [(100.0, usual), (150.0, 4.0), (300.0, 4.0), (340.0, usual)]
+    rows = [Adjustment("right", "verge", "width", a[0], b[0], (a, b), k) for k, (a, b) in enumerate(itertools.pairwise(knots))]
+    (one,), found = pieces(rural(), *rows)
+    assert not found and one.right[0].at([90, 125, 200, 320, 400]) == pytest.approx(
+        [usual, (usual + 4) / 2, 4, (usual + 4) / 2, usual]
+    )
+    stepped, _ = pieces(rural(), rows[0], rows[2])  # from 4.0 back to its usual width at once, and again
+    assert [p.station_from for p in stepped] == [0.0, 150.0, 300.0]
+    for s, width in ((149.0, 3.97), (151.0, usual), (301.0, 3.96)):
+        (block,) = (solve_block(LINE, PROFILE, p, GROUND, [s]) for p in stepped if p.station_from <= s <= p.station_to)
+        i = block.right.index("verge.verge_edge")
+        assert block.right.across[i, 0] - block.right.across[block.right.index("carriageway.pavement_edge"), 0] == pytest.approx(
+            width, abs=0.02
+        )

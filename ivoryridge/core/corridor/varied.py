@@ -37,8 +37,7 @@ __all__ = [
     "values_at",
 ]
 
-LIES = ("outside", "about", "inside")
-FORMS = ("linear", "smooth")
+SAME_VALUE = 1e-9  # values of a parameter nearer than this are one
 
 
 @dataclass(frozen=True, slots=True)
@@ -464,15 +463,41 @@ def _adjusted(
 
 
 def _joined(pieces: Sequence[Piece]) -> tuple[Piece, ...]:
-    """Neighbours that are built alike are one piece."""
+    """Neighbours with one template whose values run on without a step are one piece: fewer pieces are solved sooner."""
     out = [pieces[0]]
     for p in pieces[1:]:
         q = out[-1]
-        alike = p.template is q.template and (p.left, p.right, p.bare) == (q.left, q.right, q.bare)
-        if alike and p.station_from == q.station_to:
-            out[-1] = replace(q, station_to=p.station_to)
-        else:
-            out.append(p)
+        if p.template is q.template and p.bare == q.bare and p.station_from == q.station_to:
+            left, right = _run_on(q, p, "left"), _run_on(q, p, "right")
+            if left is not None and right is not None:
+                out[-1] = replace(q, station_to=p.station_to, left=left, right=right)
+                continue
+        out.append(p)
+    return tuple(out)
+
+
+def _run_on(one: Piece, two: Piece, side: Side) -> tuple[ValueLine, ...] | None:
+    """The values of two pieces that meet as one row of lines; None where one of them steps, or is curved in one of them only."""
+    first, second = ({(v.part, v.parameter): v for v in p.values()[side]} for p in (one, two))
+    parts = {p.id: p for p in (one.template.left if side == "left" else one.template.right)}
+    out = []
+    for key in {**first, **second}:
+        a, b = first.get(key), second.get(key)
+        if a == b and a is not None:
+            out.append(a)
+            continue
+        if any(v is not None and v.smooth for v in (a, b)):
+            return None
+        usual = float(parts[key[0]].value(key[1]))
+        rows: list[tuple[float, float]] = []
+        for piece, line in ((one, a), (two, b)):
+            ends = (piece.station_from, piece.station_to)
+            inside = [s for s in (line.station if line else ()) if ends[0] < s < ends[1]]
+            own = [(s, float(line.at(s)) if line else usual) for s in (ends[0], *inside, ends[1])]
+            if rows and abs(rows[-1][1] - own[0][1]) > SAME_VALUE:
+                return None
+            rows += own[1:] if rows else own
+        out.append(ValueLine(*key, tuple(s for s, _ in rows), tuple(v for _, v in rows)))
     return tuple(out)
 
 

@@ -121,7 +121,7 @@ def join_variation(road: Road, user: User, variation_id: int, *, revision: int) 
 
 
 def _speaks_of(data: Any, side: str) -> tuple[Any, ...]:
-    return side, data.get("part"), data.get("parameter"), data.get("do")
+    return side, data.get("part"), data.get("parameter"), data.get("do"), data.get("road")
 
 
 def _row(road: Road, variation_id: int) -> tuple[Variation, VariedRow, RoadInputs]:

@@ -16,7 +16,7 @@ from ivoryridge.core.units import FOOT, format_station
 from ivoryridge.core.wording import quantity
 
 from ..edits.line import pi_fields, slides
-from ..inputs.anchors import AnchoredPVI, HeldEnd, resolve_station
+from ..inputs.anchors import Held, resolve_station
 from ..inputs.network import assemble_road
 from ..inputs.road import pvi_from_row
 from ..ledger import Act
@@ -230,7 +230,7 @@ def stations_of(road: Road) -> Stations:
     except IvoryRidgeError:
         return {}
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
-    ends: list[tuple[Any, AnchoredPVI | HeldEnd]] = [(r.pk, pvi_from_row(r, index)) for r in RoadPVI.present.filter(road=road)]
+    ends: list[tuple[Any, Held]] = [(r.pk, pvi_from_row(r, index)) for r in RoadPVI.present.filter(road=road)]
     ends += [((v.id, name), getattr(v, name)) for v in inputs.varied for name in ("start", "end")]
     out: Stations = {}
     for key, held in ends:

@@ -103,8 +103,14 @@ def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimit
         last = len(pvis) - 1
         rows = tuple(
             AnchoredPVI(
-                -i - 1, 1, "start" if i == 0 else "end" if i == last else "station", p.elevation, p.half_in, p.half_out, p.station
-            )
+                id=-i - 1,
+                revision=1,
+                anchor="start" if i == 0 else "end" if i == last else "station",
+                elevation=p.elevation,
+                half_in=p.half_in,
+                half_out=p.half_out,
+                station=p.station,
+            )  # fmt: skip
             for i, p in enumerate(pvis)
         )
         with trial():

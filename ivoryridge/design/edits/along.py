@@ -59,7 +59,7 @@ def _moved_end(road: RoadInputs, was: HeldEnd | None, name: str, given: Any, hol
 
 def held(road: RoadInputs, line: HorizontalAlignment, was: HeldEnd | None, anchor: str, station: float) -> dict[str, Any]:
     """An end held by an anchor at a station, m, as a row keeps it."""
-    fields = anchor_fields(road, line, was or HeldEnd("station", station), anchor, station)
+    fields = anchor_fields(road, line, was or HeldEnd(anchor="station", station=station), anchor, station)
     fields["pi_id"] = fields.pop("anchor_pi_id")
     return {k: v for k, v in fields.items() if v not in (None, "")}
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
 
-from ..inputs.anchors import AnchoredPVI, HeldEnd, resolve_station
+from ..inputs.anchors import AnchoredPVI, Held, resolve_station
 from ..inputs.road import RoadInputs
 from ..refusals import BadValue
 from ..results.line import line_of
@@ -33,9 +33,7 @@ def pvi_fields(road: RoadInputs, pvi: AnchoredPVI, values: Mapping[str, Any]) ->
     return fields
 
 
-def anchor_fields(
-    road: RoadInputs, line: HorizontalAlignment, pvi: AnchoredPVI | HeldEnd, anchor: str, station: float
-) -> dict[str, Any]:
+def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: Held, anchor: str, station: float) -> dict[str, Any]:
     """What a PVI, or an end of a range, keeps so that its anchor gives this station (m) now, and the anchored one later. One that
     hangs on a tangent point stays with it; else the nearest one holds it.
 

@@ -17,7 +17,9 @@ class Migration(migrations.Migration):
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
                 ('revision', models.PositiveIntegerField(default=1)),
                 ('removed', models.BooleanField(default=False)),
-                ('kind', models.CharField(choices=[('stretch', 'stretch'), ('adjustment', 'adjustment'), ('change', 'change'), ('bare', 'bare'), ('follow', 'follow')], max_length=12)),
+                ('kind', models.CharField(choices=[
+                    ('stretch', 'stretch'), ('adjustment', 'adjustment'), ('change', 'change'), ('bare', 'bare'), ('follow', 'follow'),
+                ], max_length=12)),
                 ('side', models.CharField(default='both', max_length=5)),
                 ('start', models.JSONField(default=dict)),
                 ('end', models.JSONField(default=dict)),

@@ -25,7 +25,7 @@ from ivoryridge.core.tolerances import SAME_STATION
 from ..inputs.road import RoadInputs
 from ..kept.kinds import Content, Result, kind
 from .crossfall import crossfall, crossfall_of
-from .followed import following, following_rows, not_reached
+from .followed import following, not_reached
 from .levels import levels
 from .line import line, line_of
 from .surface import surface
@@ -166,12 +166,15 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
         "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
     }  # fmt: skip
     planes = following(road)
+    over = (
+        [(f.station_from - f.ease, f.station_from, f.station_to, f.station_to + f.release) for f in planes.get()]
+        if planes
+        else []
+    )
 
     def follow(k: int) -> Any:
         """Of what is followed what counts on a piece."""
-        first, last = row[k].station_from, row[k].station_to
-        here = [f for f in following_rows(road) if f.station_from - f.ease < last and f.station_to + f.release > first]
-        return planes if planes is not None and here else ()
+        return planes if any(f[0] < row[k].station_to and f[-1] > row[k].station_from for f in over) else ()
 
     def within(k: int) -> bool:
         """Whether a piece lies where both line and profile are."""
@@ -184,7 +187,8 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
 
     def own(k: int) -> dict[str, Any]:
         p = row[k]
-        bends = tuple(s for v in (*p.left, *p.right) for s in v.station if p.station_from < s < p.station_to)
+        knots = {s for v in (*p.left, *p.right) for s in v.station} | {s for f in over for s in f}
+        bends = tuple(sorted(s for s in knots if p.station_from < s < p.station_to))
         return {"stations": _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends), "cuts": cuts}
 
     found: list[Result[Block]] = []
