@@ -110,7 +110,7 @@ def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimit
                 half_in=p.half_in,
                 half_out=p.half_out,
                 station=p.station,
-            )  # fmt: skip
+            )
             for i, p in enumerate(pvis)
         )
         with trial():
