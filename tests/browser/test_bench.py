@@ -264,7 +264,7 @@ def test_a_wall_with_backfill_is_built_with_cases(bench: Bench) -> None:
     page.click("[data-test=rule-n4] b")
     page.click("[data-test=node-more]")
     page.select_option("[data-test=node-rule]", "slope_until_surface")
-    expect(page.locator("[data-test=slot-n4-slope]")).to_be_visible()
+    expect(page.locator("[data-test=slot-n4-crossing]")).to_be_visible()  # the new sentence; the old one has a slope too
     bench.choose("n4", "sense", "rise")
     expect(page.locator("[data-test=slot-n4-sense]")).to_have_text("rising")
     for node in ("n1", "n2", "n3", "n4"):
