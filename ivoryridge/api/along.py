@@ -60,6 +60,14 @@ class VariationValues(In):
     level: bool | None = None
     ease: Number | None = None
     release: Number | None = None
+    node: Annotated[str, Field(max_length=120)] | None = None
+    takes: Literal["offset", "level", "both"] | None = None
+    edge: Name | None = None
+    edge_side: Literal["left", "right"] | None = None
+    survey: int | None = None
+    layer: Annotated[str, Field(max_length=200)] | None = None
+    reach: Number | None = None
+    reach_level: Number | None = None
 
     def given(self) -> dict[str, Any]:
         """What was sent; an empty end or blend is one that was taken away."""
@@ -73,7 +81,7 @@ class VariationValues(In):
 
 
 class VariationIn(VariationValues):
-    kind: Literal["stretch", "adjustment", "change", "bare", "follow"]
+    kind: Literal["stretch", "adjustment", "change", "bare", "follow", "led"]
 
 
 class VariationChange(VariationValues):

@@ -12,7 +12,7 @@ from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_members import remove_member as take_out
 from ivoryridge.design.actions.edit_members import set_member as set_role
 from ivoryridge.design.actions.edit_project import change_project, set_annotations
-from ivoryridge.design.actions.edit_road import create_road
+from ivoryridge.design.actions.edit_road import draw_road
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.forms.common import Acted, Head, JobPicture, LedgerLine, Member
 from ivoryridge.design.forms.ground import ExchangeDifference, ExchangeDocument, LineFit, Vertices
@@ -126,8 +126,8 @@ def job_cancel(request: Any, project_id: int, job_id: int) -> HttpResponse:
 
 @router.post("/projects/{int:project_id}/roads", auth=editor, response=Acted)
 def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
-    doing, road = create_road(request.project, request.user, name=given.name, pis=[p.dict() for p in given.pis])
-    return acted(doing, road_id=road.pk)
+    doing, road, told = draw_road(request.project, request.user, name=given.name, pis=[p.dict() for p in given.pis])
+    return acted(doing, told, road_id=road.pk)
 
 
 @router.post("/projects/{int:project_id}/line-fit", auth=editor, response=LineFit)

@@ -136,6 +136,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "stretches, or let the value change along its range.",
     "plane-ends": "From {start:bare.2} to {end:m.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
     "and crossfall hold there.",
+    "line-not-reached": "From {start:bare.2} to {end:m.2} the {node} of the {part} on the {side} is to be led by a line, and none lies "
+    "within its reach; its own place holds there. Widen the reach, or end the range sooner.",
     "falls-differ": "From {start:bare.2} to {end:m.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "
     "turns from {limit:.1f} %, and that is built.",
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",

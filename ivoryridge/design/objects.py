@@ -82,13 +82,16 @@ def template_refers(template: Template) -> Iterable[Ref]:
 
 
 def variation_refers(row: Variation) -> Iterable[Ref]:
-    """The template of a stretch, own part and pavement structures of a changed part, PIs that hold its ends."""
+    """The template of a stretch, own part and pavement structures of a changed part, roads and surveys that are followed, PIs that hold
+    its ends."""
     if row.template_id:
         yield "template", row.template_id
     if isinstance(row.data.get("with"), int):
         yield "part", row.data["with"]
-    if row.kind == "follow":
+    if row.data.get("road"):
         yield "road", row.data["road"]
+    if row.data.get("survey"):
+        yield "survey", row.data["survey"]
     for value in row.data.get("values", {}).values():
         if isinstance(value, str) and value.isdecimal():
             yield "structure", int(value)

@@ -10,11 +10,14 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ivoryridge.core.alignment.crossfall_diagram import TurnedBend, crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.block import solve_block
+from ivoryridge.core.corridor.block import block_alongs, solve_block, solve_blocks
+from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following
 from ivoryridge.core.corridor.corridor import compute_corridor, stations_once
-from ivoryridge.core.corridor.varied import Adjustment, Bare, Blend, Change, Piece, Stretch, blended, pieces_of
+from ivoryridge.core.corridor.turning import Crossfall
+from ivoryridge.core.corridor.varied import Adjustment, Bare, Blend, Change, Piece, Stretch, ValueLine, blended, pieces_of
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.library import library_part, library_parts
@@ -306,3 +309,33 @@ def test_values_that_run_on_are_one_piece_and_build_what_three_would() -> None:
         assert block.right.across[i, 0] - block.right.across[block.right.index("carriageway.pavement_edge"), 0] == pytest.approx(
             width, abs=0.02
         )
+
+
+def test_pieces_solved_in_one_go_are_what_each_gives_alone() -> None:
+    """Turned lanes, values that vary in some pieces only, ditches that run out, a plane that is followed: the same to the last bit."""
+    template = rural()
+    run_out = [*template.right[:2], replace(template.right[2], values={"run_out": 25.0})]
+    template = replace(template, right=tuple(run_out))
+    turning = Crossfall(crossfall_diagram([TurnedBend(1, 1.0, 0.05, 40, 90, 300, 350)], 0.025, 0.025), "inner", (3.65, 3.65))
+    wide = ValueLine("carriageway", "lane_width", (0.0, 80.0), (3.0, 4.6))
+    ditch = ValueLine("slope", "ditch_depth", (150.0, 220.0), (0.4, 1.6))
+    row = [Piece(template, 0, 80, left=(wide,)), Piece(template, 80, 150), Piece(template, 150, 220, right=(ditch,)),
+           Piece(template, 220, 400, left=(wide,), right=(ditch,))]  # fmt: skip
+    stations = [np.array([p.station_from, *np.arange(p.station_from + 3, p.station_to, 11), p.station_to]) for p in row]
+    carried = CarriedPlane(LINE, PROFILE, turning)
+    for follow in ((), (Following(carried, 100.0, 180.0, level=True, ease=40.0, release=120.0),)):
+        around: dict[str, Any] = {"crossfall": turning}
+        alone = [solve_block(LINE, PROFILE, p, GROUND, s, follow=follow, **around) for p, s in zip(row, stations, strict=True)]
+        along = block_alongs(*alone)
+        assert along.right[0].rows.size  # cut and fill are both there
+        apart = [
+            solve_block(LINE, PROFILE, p, GROUND, s, follow=follow, along=along, **around)
+            for p, s in zip(row, stations, strict=True)
+        ]
+        made = solve_blocks(LINE, PROFILE, row, GROUND, stations, alongs=[along] * 4, follow=[follow] * 4, **around)
+        for one, two in zip(apart, made, strict=True):
+            for side in ("left", "right"):
+                a, b = getattr(one, side), getattr(two, side)
+                assert a.names == b.names and np.array_equal(a.across, b.across, True) and np.array_equal(a.level, b.level, True)
+                assert all(np.array_equal(a.case_of[k][0], b.case_of[k][0]) for k in a.case_of)
+            assert np.array_equal(one.level, two.level)

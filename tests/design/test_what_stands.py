@@ -266,7 +266,7 @@ def test_what_takes_long_is_computed_outside_the_transaction(
     project: Any, road: Road, anna: Any, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     held: list[tuple[str, bool]] = []
-    for module, name in ((results_surface, "build_surface"), (results_corridor, "solve_block")):
+    for module, name in ((results_surface, "build_surface"), (results_corridor, "solve_blocks")):
         real = getattr(module, name)
 
         def watched(*args: Any, real: Any = real, name: str = name, **given: Any) -> Any:
@@ -280,7 +280,7 @@ def test_what_takes_long_is_computed_outside_the_transaction(
     edit_ground(ground, anna, revision=ground.revision, edits=[{"do": "add_point", "to": [E + 30.0, N + 12.0, 103.0]}])
     change_template(template, anna, revision=template.revision, side="both", part="carriageway", values={"lane_width": 4.0})
     undo(project, anna)
-    assert {name for name, _ in held} == {"build_surface", "solve_block"} and not any(inside for _, inside in held)
+    assert {name for name, _ in held} == {"build_surface", "solve_blocks"} and not any(inside for _, inside in held)
 
 
 def test_an_act_on_a_road_that_somebody_has_just_deleted_is_told(road: Road, anna: Any, ben: Any) -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,15 +20,25 @@ from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
 from ..terrain.surface import Surface
 from .carried_plane import Following, followed
+from .led import Led, leads_at
 from .places import SectionPlaces, places_at
 from .turning import Crossfall, lane_of, lane_width, turned_falls
-from .varied import Piece, values_at
+from .varied import SIDES, Piece, Side, values_at
 
 Floats = NDArray[np.float64]
 Overrides = Mapping[str, Mapping[str, Any]]
-Side = Literal["left", "right"]
 
-__all__ = ["Block", "block_alongs", "changes_along", "cut_ground", "search_reach", "side_ground", "solve_block"]
+__all__ = [
+    "Block",
+    "are_alike",
+    "block_alongs",
+    "changes_along",
+    "cut_ground",
+    "search_reach",
+    "side_ground",
+    "solve_block",
+    "solve_blocks",
+]
 
 _BESIDE = 10.0  # m of ground beyond what the parts need, to be seen
 _LEAST_REACH = 20.0  # m
@@ -107,72 +118,157 @@ def solve_block(
     surface: Surface,
     station: Any,
     *,
+    along: Alongs | None = None,
+    follow: Sequence[Following] = (),
+    **around: Any,
+) -> Block:
+    """Solve a template, or a piece of a road with what varies along it, at stations (n,) m along the road; see ``solve_blocks``."""
+    piece = template if isinstance(template, Piece) else Piece(template)
+    return solve_blocks(line, profile, [piece], surface, [station], alongs=[along], follow=[follow], **around)[0]
+
+
+def solve_blocks(
+    line: HorizontalAlignment,
+    profile: VerticalAlignment,
+    pieces: Sequence[Piece],
+    surface: Surface,
+    stations: Sequence[Any],
+    *,
+    alongs: Sequence[Alongs | None] = (),
+    follow: Sequence[Sequence[Following]] = (),
     crossfall: Crossfall | None = None,
     cut: tuple[GroundSections, Any] | None = None,
     beside: Mapping[str, Surface] | None = None,
-    along: Alongs | None = None,
-    follow: Sequence[Following] = (),
-) -> Block:
-    """Solve a template, or a piece of a road with what varies along it, at stations (n,) m along the road.
+    led: Sequence[Led] = (),
+) -> tuple[Block, ...]:
+    """Solve pieces of a road that ``are_alike``, each at its own stations (n,) m along the road, in one go.
 
-    ``crossfall`` turns the parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what
-    ``cut_ground`` gives at these stations, and over which reach, if it is known already. Where a part turns out to look farther
-    (two slopes may cross anywhere) those sections are cut again, as far as they look. ``beside``: other surfaces, by the names that the
-    template's targets are bound to. ``along``: what changes where the case of a part does, as ``block_alongs`` finds it.
-    ``follow``: where the lanes take another road's plane.
+    What is given by piece: ``alongs`` is what changes where the case of a part does, as ``block_alongs`` finds it; ``follow`` where the
+    lanes take another road's plane. What is given for all: ``crossfall`` turns the parts whose parameters say ``turns``; without one
+    the template's own values stay. ``cut`` is what ``cut_ground`` gives at all stations in a row, and over which reach, if it is known
+    already. Where a part turns out to look farther (two slopes may cross anywhere) those sections are cut again, as far as they look.
+    ``beside``: other surfaces, by the names that the template's targets are bound to. ``led``: nodes that lines lead, over their
+    ranges.
 
     Raises
     ------
     InputError    the surface is empty, or a rule of the template cannot be used
     """
-    piece = template if isinstance(template, Piece) else Piece(template)
-    template = piece.template
-    places = places_at(line, station)
+    follow = follow or [()] * len(pieces)
+    assert all(are_alike(pieces[0], follow[0], p, f) for p, f in zip(pieces, follow, strict=True))
+    template, bare = pieces[0].template, pieces[0].bare
+    parts = {"left": template.left, "right": template.right}
+    own = [np.atleast_1d(np.asarray(s, float)) for s in stations]
+    ends = np.cumsum([0, *map(len, own)])
+    at = [slice(a, b) for a, b in pairwise(ends)]
+    places = places_at(line, np.concatenate(own))
     n = len(places.station)
     grade = profile.evaluate(places.station)[1]
-    both = (("left", template.left), ("right", template.right))
-    given = [values_at(lines, places.station) for lines in (piece.left, piece.right)]
-
-    def widths(at: Floats) -> tuple[Any, Any]:
-        """Of the lanes left and right at stations, m."""
-        return lane_width(template.left, values_at(piece.left, at)), lane_width(template.right, values_at(piece.right, at))
-
-    def own(at: Floats) -> tuple[Floats, tuple[Floats, Floats]]:
-        """Level of the centre and crossfall of both halves, as the road's own profile, crossfall and template have them."""
-        level, _ = profile.evaluate(at)
-        if crossfall is None:
-            left, right = (np.full(at.shape, -lane_of(parts)[1]) for _, parts in both)
-            return level, (left, right)
-        return level + crossfall.rise_of_centre(at, widths(at)), crossfall.diagram.rates(at)
-
-    level, rates = followed(line, places.station, own, widths, follow) if follow else own(places.station)
-    turned: list[Overrides] = [*given]
-    if crossfall is not None or follow:
-        turned = [_both(given[i], turned_falls(parts, rates[i], given[i])) for i, (_, parts) in enumerate(both)]
-    if along is not None:
-        turned = [
-            _both(turned[i], along.overrides(side, places.station, parts, given[i])) for i, (side, parts) in enumerate(both)
-        ]
+    given = {
+        side: _in_a_row(parts[side], at, [values_at(p.values()[side], s) for p, s in zip(pieces, own, strict=True)])
+        for side in SIDES
+    }
+    level, rates = _unfollowed(profile, crossfall, template, places.station, given)
+    for piece, rows, here in zip(pieces, follow, at, strict=True):
+        if rows:
+            level[here], (rates[0][here], rates[1][here]) = _followed(line, profile, crossfall, piece, places.station[here], rows)
+    turned: dict[Side, Overrides] = {**given}
+    if crossfall is not None or follow[0]:
+        turned = {
+            side: _both(given[side], turned_falls(parts[side], rate, given[side]))
+            for side, rate in zip(SIDES, rates, strict=True)
+        }
+    if any(along is not None for along in alongs):
+        for side in SIDES:
+            changed = [
+                along.overrides(side, s, parts[side], values_at(p.values()[side], s)) if along is not None else {}
+                for along, p, s in zip(alongs, pieces, own, strict=True)
+            ]
+            turned[side] = _both(turned[side], _in_a_row(parts[side], at, changed, turned[side]))
     if cut is None:
-        reach = search_reach(template, n, left=turned[0], right=turned[1])
+        reach = search_reach(template, n, left=turned["left"], right=turned["right"])
         ground = cut_ground(surface, places, reach)
     else:
         ground, reach = cut[0], np.array(np.broadcast_to(cut[1], (n,)), float)
     others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}
+    leads = {side: leads_at(line, places.station, led, side, sign) for side, sign in zip(SIDES, (-1.0, 1.0), strict=True)}
     while True:
-        sides = []
-        for sign, parts, falls in ((-1.0, template.left, turned[0]), (1.0, template.right, turned[1])):
+        sides: list[SideColumns] = []
+        for side, sign in zip(SIDES, (-1.0, 1.0), strict=True):
             bound = {name: side_ground(g, sign) for name, g in others.items()}
-            sides.append(solve_side(parts, level, side_ground(ground, sign), overrides=falls, surfaces=bound))
+            own_ground = side_ground(ground, sign)
+            sides.append(solve_side(parts[side], level, own_ground, overrides=turned[side], surfaces=bound, led=leads[side]))
         left, right = sides
         wanted = np.minimum(np.fmax(left.farthest(), right.farthest()), FARTHEST)
         short = np.flatnonzero(wanted > reach)
         if not len(short):
-            return Block(template, places, level, grade, ground, left, right, piece.bare)
+            break
         reach[short] = np.minimum(wanted[short] + _BESIDE, FARTHEST)
         kept = ground.take(np.delete(np.arange(n), short))
         ground = kept.insert(short, cut_ground(surface, places.take(short), reach[short]))
         others = {name: cut_ground(s, places, reach) for name, s in (beside or {}).items()}
+    whole = Block(template, places, level, grade, ground, left, right, bare)
+    return (whole,) if len(pieces) == 1 else tuple(whole.take(np.arange(a, b)) for a, b in pairwise(ends))
+
+
+def are_alike(one: Piece, follows: Any, other: Piece, follows_too: Any) -> bool:
+    """Whether two pieces can be solved in one go: one template, and lanes turned by something in both or in neither."""
+    return one.template is other.template and one.bare == other.bare and bool(follows) == bool(follows_too)
+
+
+def _in_a_row(
+    parts: Sequence[PlacedPart], at: Sequence[slice], rows: Sequence[Overrides], usual: Overrides | None = None
+) -> dict[str, dict[str, Any]]:
+    """Values that vary in some of the pieces, over the stations of all: elsewhere what ``usual`` says, else the part's own."""
+    by = {p.id: p for p in parts}
+    out: dict[str, dict[str, Any]] = {}
+    for here, values in zip(at, rows, strict=True):
+        for part, named in values.items():
+            for name, value in named.items():
+                own = out.setdefault(part, {})
+                if name not in own and part in by:
+                    before = (usual or {}).get(part, {}).get(name, by[part].value(name))
+                    own[name] = np.array(np.broadcast_to(np.asarray(before, float), (at[-1].stop,)))
+                if name in own:
+                    own[name][here] = value
+    return out
+
+
+def _unfollowed(
+    profile: VerticalAlignment, crossfall: Crossfall | None, template: Template, at: Floats, given: Mapping[Side, Overrides]
+) -> tuple[Floats, tuple[Floats, Floats]]:
+    """Level of the centre and crossfall of both halves at stations (n,) m, as the road's own profile, crossfall and template have
+    them. ``given``: the values that vary, there."""
+    level, _ = profile.evaluate(at)
+    both = (("left", template.left), ("right", template.right))
+    if crossfall is None:
+        left, right = (np.full(at.shape, -lane_of(parts)[1]) for _, parts in both)
+        return level, (left, right)
+    left, right = (lane_width(parts, given[side]) for side, parts in both)  # type: ignore[index]
+    return level + crossfall.rise_of_centre(at, (left, right)), crossfall.diagram.rates(at)
+
+
+def _followed(
+    line: HorizontalAlignment,
+    profile: VerticalAlignment,
+    crossfall: Crossfall | None,
+    piece: Piece,
+    station: Floats,
+    rows: Sequence[Following],
+) -> tuple[Floats, tuple[Floats, Floats]]:
+    """As ``_unfollowed``, of a piece that takes another road's plane."""
+
+    def given(at: Floats) -> dict[Side, Overrides]:
+        return {"left": values_at(piece.left, at), "right": values_at(piece.right, at)}
+
+    def own(at: Floats) -> tuple[Floats, tuple[Floats, Floats]]:
+        return _unfollowed(profile, crossfall, piece.template, at, given(at))
+
+    def widths(at: Floats) -> tuple[Any, Any]:
+        varied = given(at)
+        return lane_width(piece.template.left, varied["left"]), lane_width(piece.template.right, varied["right"])
+
+    return followed(line, station, own, widths, rows)
 
 
 def _both(one: Overrides, more: Overrides) -> Overrides:

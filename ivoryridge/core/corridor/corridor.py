@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -13,10 +13,11 @@ from numpy.typing import NDArray
 from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import VerticalAlignment
 from ..findings import Finding
+from ..section.along import Alongs
 from ..section.template import Template
 from ..terrain.surface import Surface
 from ..tolerances import SAME_STATION
-from .block import Block, block_alongs, changes_along, solve_block
+from .block import Block, are_alike, block_alongs, changes_along, solve_blocks
 from .findings import block_findings, step_findings
 from .places import SectionPlaces
 from .turning import Crossfall
@@ -124,7 +125,7 @@ def compute_corridor(
 ) -> Corridor:
     """Solve a road's pieces at stations (n,) m, increasing, from the first to the last of them.
 
-    A template alone is one piece over all. ``crossfall``: see ``solve_block``.
+    A template alone is one piece over all. ``crossfall``: see ``solve_blocks``.
 
     Raises
     ------
@@ -133,12 +134,23 @@ def compute_corridor(
     row = (Piece(built),) if isinstance(built, Template) else built
     s = np.atleast_1d(np.asarray(station, float))
     own = [stations_within(s, p.station_from, p.station_to) for p in row] if len(s) > 1 else stations_once(s, row)
-    blocks = []
-    for span in spans_of(row):
-        there = [i for i in span if len(own[i])]
-        solved = [solve_block(line, profile, row[i], surface, own[i], crossfall=crossfall) for i in there]
-        if solved and changes_along(solved[0].template):
-            along = block_alongs(*solved)
-            solved = [solve_block(line, profile, row[i], surface, own[i], crossfall=crossfall, along=along) for i in there]
-        blocks += solved
-    return Corridor(line, tuple(blocks))
+    there = [i for i, at in enumerate(own) if len(at)]
+    blocks: dict[int, Block] = {}
+
+    def solve(alike: list[int], alongs: Mapping[int, Alongs]) -> None:
+        solved = solve_blocks(
+            line, profile, [row[i] for i in alike], surface, [own[i] for i in alike], crossfall=crossfall,
+            alongs=[alongs.get(i) for i in alike],
+        )  # fmt: skip
+        blocks.update(zip(alike, solved, strict=True))
+
+    for first in there:
+        if first in blocks:
+            continue
+        alike = [i for i in there if are_alike(row[first], (), row[i], ())]
+        solve(alike, {})
+        if changes_along(row[first].template):
+            spans = [[i for i in span if i in alike] for span in spans_of(row)]
+            found = [(span, block_alongs(*(blocks[i] for i in span))) for span in spans if span]
+            solve(alike, {i: along for span, along in found for i in span})
+    return Corridor(line, tuple(blocks[i] for i in there))

@@ -51,6 +51,9 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
         labels = {p.id: p.part.label.lower() for p in parts}
         for node, missed in columns.unmet.items():
             span("not-met", missed & known, "fault", part=labels[node.split(".")[0]], side=name)
+        for node, missed in columns.unled.items():
+            role = columns.roles[columns.index(node)] or node.split(".")[1].replace("_", " ")
+            span("line-not-reached", missed, part=labels[node.split(".")[0]], node=role, side=name)
         for part, dark in columns.unknown.items():
             span("case-unknown", dark & known, "fault", part=labels[part], side=name)
         for part, depth in _under_ground(columns, parts, side_ground(ground, sign)):

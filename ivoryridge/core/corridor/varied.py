@@ -400,7 +400,8 @@ def _template_at(
     if key not in known:
         left = blended(one.left, two.left, zone.start, zone.end, form=zone.form)
         right = blended(one.right, two.right, zone.start, zone.end, form=zone.form)
-        halves = [Template(one.name, left[0], right[0]), Template(two.name, left[1], right[1])]
+        made = [Template(one.name, left[0], right[0]), Template(two.name, left[1], right[1])]
+        halves = known.setdefault(("halves", id(one), id(two)), (one, two, made))[2]  # the same in all blends of these two
         known[key] = (one, two, halves, {"left": list(left[2]), "right": list(right[2])})
     halves, values = known[key][2], known[key][3]
     return halves[0 if middle < 0.5 * (zone.start + zone.end) else 1], {s: list(v) for s, v in values.items()}

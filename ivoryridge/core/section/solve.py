@@ -6,7 +6,7 @@ stations. The order of nodes follows from their references.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from graphlib import CycleError, TopologicalSorter
 from typing import Any
@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from ..errors import InputError
 from .formula import evaluate_formula
+from .lead import LEADABLE, Lead, led_to
 from .meeting import elevation_on_ground, level_on_run, meet_ground
 from .part import START, Case, Node, Part
 from .roles import CENTRE
@@ -61,6 +62,7 @@ class SideColumns:
     reach : node -> (n,) float   where its search ended, m outward
     unknown : part id -> (n,) bool    no case could be chosen, because the ground is not known there
     sights : node -> Sight       for drawings
+    unled : node -> (n,) bool    a node that a line is to lead, where none is in reach
     """
 
     names: tuple[str, ...]
@@ -76,6 +78,7 @@ class SideColumns:
     reach: Mapping[str, Floats]
     unknown: Mapping[str, Mask] = field(default_factory=dict)
     sights: Mapping[str, Sight] = field(default_factory=dict)
+    unled: Mapping[str, Mask] = field(default_factory=dict)
 
     def index(self, name: str) -> int:
         return self.names.index(name)
@@ -102,7 +105,7 @@ class SideColumns:
             case_of={k: (taken[index], names) for k, (taken, names) in self.case_of.items()},
             unmet={k: m[index] for k, m in self.unmet.items()}, reach={k: r[index] for k, r in self.reach.items()},
             unknown={k: m[index] for k, m in self.unknown.items()},
-            sights={k: s.take(index) for k, s in self.sights.items()},
+            sights={k: s.take(index) for k, s in self.sights.items()}, unled={k: m[index] for k, m in self.unled.items()},
         )  # fmt: skip
 
 
@@ -137,6 +140,8 @@ class _Work:
     surfaces: Mapping[str, tuple[Floats, Floats]]
     fall: Any  # of the side's lanes, outward; None where nothing turns
     crossing: str  # "first" or "last" for all slopes; empty: as they say
+    led: Mapping[str, Sequence[Lead]] = field(default_factory=dict)
+    unled: dict[str, Mask] = field(default_factory=dict)
     places: dict[str, tuple[Floats, Floats]] = field(default_factory=dict)
     unmet: dict[str, Mask] = field(default_factory=dict)
     reach: dict[str, Floats] = field(default_factory=dict)
@@ -155,6 +160,7 @@ def solve_side(
     surfaces: Mapping[str, tuple[Floats, Floats]] | None = None,
     start_across: Any = 0.0,
     crossing: str = "",
+    led: Mapping[str, Sequence[Lead]] | None = None,
 ) -> SideColumns:
     """Place the nodes of one side.
 
@@ -166,6 +172,7 @@ def solve_side(
     followed : line name -> across, level (n,)       lines that nodes may follow; a NaN level keeps the rule's own
     surfaces : surface name -> across, level (n, k)  other surfaces that targets are bound to, as ``ground``
     crossing : "first" or "last"                     takes that crossing for all slopes, whatever they say; for comparisons
+    led : node -> what leads it                      one after another
 
     Raises
     ------
@@ -173,7 +180,7 @@ def solve_side(
     """
     level = np.atleast_1d(np.asarray(level, float))
     n = len(level)
-    work = _Work(n, ground, followed or {}, surfaces or {}, _fall_of(parts, overrides or {}), crossing)
+    work = _Work(n, ground, followed or {}, surfaces or {}, _fall_of(parts, overrides or {}), crossing, led or {})
     work.places[START] = (np.broadcast_to(np.asarray(start_across, float), (n,)).copy(), level)
     start = START
     names, roles, guides = [START], [CENTRE], [False]
@@ -204,6 +211,7 @@ def solve_side(
         runs=tuple((tuple(position[x] for x in nodes), r) for nodes, r in runs),
         areas=tuple((a, m, tuple(position[x] for x in nodes)) for a, m, nodes in areas),
         case_of=work.cases, unmet=work.unmet, reach=work.reach, unknown=work.unknown, sights=work.sights,
+        unled=work.unled,
     )  # fmt: skip
 
 
@@ -350,8 +358,20 @@ def _place_node(
         if not here.any():
             continue
         u, z = _apply_rule(work, placed, node, values, place_of, here)
+        if full in work.led and node.kind in LEADABLE:
+            u, z = _lead(work, full, u, z, place_of(node.slots["from"]), here, upright=node.kind == "across_and_up")
         across, level = np.where(here, u, across), np.where(here, z, level)
     work.places[full] = (across, level)
+
+
+def _lead(
+    work: _Work, full: str, u: Any, z: Any, start: tuple[Floats, Floats], here: Mask, *, upright: bool
+) -> tuple[Floats, Floats]:
+    u, z = (np.array(np.broadcast_to(a, (work.n,)), float) for a in (u, z))
+    for lead in work.led[full]:
+        u, z, missed = led_to(lead, u, z, *start, upright=upright)
+        work.unled[full] = work.unled.get(full, np.zeros(work.n, bool)) | (missed & here)
+    return u, z
 
 
 def _in_cases(taken: NDArray[np.int64], names: list[str], wanted: tuple[str, ...]) -> Mask:

@@ -8,6 +8,8 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.section.lead import LEADABLE
+from ivoryridge.core.section.roles import CENTRE
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import quantity
 
@@ -16,9 +18,10 @@ from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, VariedRow
 from ..inputs.sections import Stock
 from ..ledger import Act
-from ..models import Road, Template, Variation
+from ..models import Road, SurveySet, Template, Variation
 from ..refusals import BadValue, NotThere
 from ..results.line import line_of
+from ..results.surface import survey_arrays
 from ..results.varied import pieces, placed_in, range_of
 from .edit_surface import own_row
 from .standing import act, rehearsed
@@ -35,9 +38,9 @@ __all__ = [
 
 WORDS = {
     "stretch": "stretch", "adjustment": "adjustment", "change": "changed part", "bare": "range without earthwork",
-    "follow": "followed plane",
+    "follow": "followed plane", "led": "led node",
 }  # fmt: skip
-A = {"stretch": "a", "adjustment": "an", "change": "a", "bare": "a", "follow": "a"}
+A = {"stretch": "a", "adjustment": "an", "change": "a", "bare": "a", "follow": "a", "led": "a"}
 LEAST_PART = 0.5  # m of a range that is cut in two
 _TEMPLATE_NEEDED = BadValue("template-needed", "A stretch needs a template. Choose one.", field="template_id")
 
@@ -121,7 +124,7 @@ def join_variation(road: Road, user: User, variation_id: int, *, revision: int) 
 
 
 def _speaks_of(data: Any, side: str) -> tuple[Any, ...]:
-    return side, data.get("part"), data.get("parameter"), data.get("do"), data.get("road")
+    return side, *(data.get(k) for k in ("part", "parameter", "do", "road", "node", "survey", "layer", "edge", "edge_side"))
 
 
 def _row(road: Road, variation_id: int) -> tuple[Variation, VariedRow, RoadInputs]:
@@ -155,6 +158,8 @@ def _check(road: Road, inputs: RoadInputs, row: Variation, values: dict[str, Any
                 )  # fmt: skip
     if row.kind == "follow":
         _check_follow(road, row)
+    if row.kind == "led":
+        _check_led(road, inputs, row)
     if row.kind == "adjustment":
         _check_adjustment(inputs, row)
     if row.kind == "change":
@@ -172,6 +177,52 @@ def _check_follow(road: Road, row: Variation) -> None:
     for name, word in (("ease", "come to"), ("release", "let go of")):
         if not 0 <= row.data.get(name, 0.0) <= 5000:
             raise BadValue("length-outside", f"The length to {word} a plane is 0 to {quantity(5000, 'm', 0)}.", field=name)
+
+
+def _check_led(road: Road, inputs: RoadInputs, row: Variation) -> None:
+    data = row.data
+    if row.side == "both":
+        raise BadValue("side-needed", "A line leads a node of one side. Choose left or right.", field="side")
+    there = placed_in(pieces(inputs)) if inputs.first_template is not None else {}
+    part, _, node = str(data.get("node", "")).partition(".")
+    placed = there.get(row.side, {}).get(part)
+    variants = [n for n in placed.part.nodes if n.name == node] if placed else []
+    if not variants:
+        raise BadValue(
+            "no-such-node", f"No template of this road has a node '{data.get('node', '')}' on that side.", field="node"
+        )
+    if not all(n.kind in LEADABLE for n in variants):
+        raise BadValue(
+            "node-not-led", f"'{node}' lies where it meets something else, so no line can lead it. Lead the node it starts from.",
+            field="node",
+        )  # fmt: skip
+    if data.get("takes") not in ("offset", "level", "both"):
+        raise BadValue("bad-lead", "A node takes its offset, its level, or both.", field="takes")
+    if (data.get("survey") is None) == (data.get("road") is None):
+        raise BadValue("source-needed", "Choose the line that leads: one of another road, or of a survey.", field="source")
+    if data.get("survey") is not None:
+        own_row(SurveySet, road.project, data["survey"])
+        survey = SurveySet.objects.only("name").get(pk=data["survey"])
+        if data.get("layer", "") not in survey_arrays(survey.pk).line_codes:
+            raise BadValue("no-such-layer", f"{survey.name} has no line on the layer '{data.get('layer', '')}'.", field="source")
+    else:
+        own_row(Road, road.project, data["road"])
+        if data["road"] == road.pk:
+            raise BadValue("tied-to-itself", "A road cannot follow itself. Choose another road.", field="source")
+        if data.get("edge", CENTRE) != CENTRE and data.get("edge_side") not in ("left", "right"):
+            raise BadValue("side-needed", "Choose the left or the right edge of that road.", field="source")
+    for name, least, most in (
+        ("reach", 0.01, 100.0),
+        ("reach_level", 0.01, 100.0),
+        ("ease", 0.0, 5000.0),
+        ("release", 0.0, 5000.0),
+    ):
+        if name in data and not least <= data[name] <= most:
+            raise BadValue(
+                "length-outside",
+                f"{quantity(data[name], 'm')} is outside {quantity(least, 'm')} to {quantity(most, 'm', 0)}.",
+                field=name,
+            )
 
 
 def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:

@@ -273,6 +273,9 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
         )  # fmt: skip
         for other in hanging_on(road):
             _follow_reversal(doing, other, road, mirror)
+        for led in Variation.present.filter(road__project=road.project, kind="led", data__road=road.pk):
+            if side := {"left": "right", "right": "left"}.get(led.data.get("edge_side", "")):
+                doing.change(led, data={**led.data, "edge_side": side})
     return doing, [f"{road.name} runs the other way now; its sides, grades and chainages are mirrored."]
 
 

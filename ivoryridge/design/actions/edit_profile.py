@@ -32,7 +32,16 @@ from ..results.levels import levels_of, tied_level
 from ..results.line import ground_under, line_of
 from .standing import act, rehearsed
 
-__all__ = ["change_pvi", "delete_pvi", "insert_pvi", "propose_profile", "set_guides", "set_profile"]
+__all__ = [
+    "change_pvi",
+    "create_pvis",
+    "delete_pvi",
+    "first_profile",
+    "insert_pvi",
+    "propose_profile",
+    "set_guides",
+    "set_profile",
+]
 
 
 def propose_profile(
@@ -41,21 +50,28 @@ def propose_profile(
     """Replace the profile by the best fit to the ground: greatest grade and K of project and standard along the road, fixed
     points, and ends that are tied to other roads in level. ``balance`` moves it until cut and fill of the road balance."""
     inputs = assemble_road(road)
+    told: list[str] = []
+    if balance:
+        fitted, left = _balanced(inputs, *_under(inputs), profile_limits(inputs))
+        told.append(f"Cut and fill differ by {quantity(abs(left), 'm3', 0)} now.")
+    else:
+        fitted = first_profile(inputs)
+    label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
+    return set_profile(road, user, fitted, label=label, seen=seen), told
+
+
+def first_profile(inputs: RoadInputs) -> list[PVI]:
+    """The best fit to the ground within the limits. Raises InputError, NoSolutionError."""
+    return _desirable(inputs, *_under(inputs), profile_limits(inputs))
+
+
+def _under(inputs: RoadInputs) -> tuple[Any, Any]:
+    """Stations and levels of the ground under the whole line."""
     if not inputs.has_line:
         raise InputError("too-few-pis", count=len(inputs.pis))
     if inputs.surface is None:
         raise InputError("surface-empty")
-    line, ground = line_of(inputs), ground_under(inputs)
-    station, level = _over_whole_line(line, ground)
-    limits = profile_limits(inputs)
-    told: list[str] = []
-    if balance:
-        fitted, left = _balanced(inputs, station, level, limits)
-        told.append(f"Cut and fill differ by {quantity(abs(left), 'm3', 0)} now.")
-    else:
-        fitted = _desirable(inputs, station, level, limits)
-    label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
-    return set_profile(road, user, fitted, label=label, seen=seen), told
+    return _over_whole_line(line_of(inputs), ground_under(inputs))
 
 
 def profile_limits(inputs: RoadInputs, *, desirable: bool = False) -> ProfileLimits:
@@ -149,16 +165,21 @@ def set_profile(road: Road, user: User, pvis: list[PVI], *, label: str, seen: Se
             )  # fmt: skip
         for row in RoadPVI.present.filter(road=road, candidate=road.candidate):
             doing.remove(row)
-        for i, p in enumerate(pvis):
-            anchor = "start" if i == 0 else "end" if i == len(pvis) - 1 else "station"
-            doing.create(
-                RoadPVI(
-                    road=road, candidate=road.candidate, anchor=anchor, station=round(p.station, 3) if anchor == "station" else None,
-                    elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
-                )
-            )  # fmt: skip
+        create_pvis(doing, road, pvis)
         _keep_guides(doing, road, before)
     return doing
+
+
+def create_pvis(doing: Act, road: Road, pvis: Sequence[PVI]) -> None:
+    """A whole profile; the first and last PVI are held by the ends of the line, the others by chainage."""
+    for i, p in enumerate(pvis):
+        anchor = "start" if i == 0 else "end" if i == len(pvis) - 1 else "station"
+        doing.create(
+            RoadPVI(
+                road=road, candidate=road.candidate, anchor=anchor, station=round(p.station, 3) if anchor == "station" else None,
+                elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
+            )
+        )  # fmt: skip
 
 
 def _over_whole_line(line: HorizontalAlignment, ground: Any) -> tuple[Any, Any]:

@@ -2,23 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.models import User
 
+from ivoryridge.core.alignment.vertical import PVI
+from ivoryridge.core.errors import InputError, NoSolutionError
 from ivoryridge.core.wording import quantity
 
-from ..inputs.network import assemble_road
+from ..inputs.network import assemble_road, planned_road
 from ..inputs.standards import all_standards
 from ..ledger import Act
 from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, Template
 from ..refusals import BadValue
 from ..results.against import design_findings
 from .edit_course import hanging_on, let_go
+from .edit_profile import create_pvis, first_profile
 from .edit_surface import own_row
 from .standing import act, rehearsed
 
-__all__ = ["accept_departure", "change_road", "create_road", "delete_road", "free_name", "set_speeds"]
+__all__ = ["accept_departure", "change_road", "create_road", "delete_road", "draw_road", "free_name", "set_speeds"]
 
 RURAL = [
     {"id": "carriageway", "part": "carriageway", "values": {}},
@@ -28,8 +32,31 @@ RURAL = [
 LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (common practice, no source)
 
 
+def draw_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]]) -> tuple[Act, Road, list[str]]:
+    """A road from a drawn line: with a profile fitted to the ground and a template, so that it has sections at once. Where no profile
+    can be fitted it has none, and why is told."""
+    surface = Surface.present.filter(project=project).first()
+    rows = [RoadPI(position=2.0 * i, **values) for i, values in enumerate(pis)]
+    planned = planned_road(Road(project=project, name=name, surface=surface), rows)
+    pvis: list[PVI] = []
+    if planned.surface is None or not planned.surface.sources:
+        told = ["It has no profile yet: there is no ground to fit one to."]
+    elif planned.has_line:
+        try:
+            pvis = first_profile(planned)
+            told = [f"Its profile is fitted to the ground with {len(pvis)} PVIs."]
+        except (InputError, NoSolutionError) as error:
+            told = [f"It has no profile yet. {error.sentence}"]
+    else:
+        told = []
+    doing, road = create_road(project, user, name=name, pis=pis, pvis=pvis)
+    return doing, road, told
+
+
 @rehearsed
-def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]] | None = None) -> tuple[Act, Road]:
+def create_road(
+    project: Project, user: User, *, name: str, pis: list[dict[str, float]] | None = None, pvis: Sequence[PVI] = ()
+) -> tuple[Act, Road]:
     """A road over the project's first surface, with its first template; a rural template is made when there is none."""
     name = free_name(name, Road.present.filter(project=project).values_list("name", flat=True))
     with act(project, user, f"Add road {name}") as doing:
@@ -40,6 +67,7 @@ def create_road(project: Project, user: User, *, name: str, pis: list[dict[str, 
         road = doing.create(Road(project=project, name=name, template=template, surface=surface))
         for i, values in enumerate(pis or []):
             doing.create(RoadPI(road=road, position=2.0 * i, **values))
+        create_pvis(doing, road, pvis)
         doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
     return doing, road
 

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
-Kind = Literal["stretch", "adjustment", "change", "bare", "follow"]
+Kind = Literal["stretch", "adjustment", "change", "bare", "follow", "led"]
 AnchorName = Literal["station", "place", "tangent", "start", "end"]
 
 
@@ -37,12 +37,20 @@ class Adjustable(TypedDict):
     choices: list[str]
 
 
+class LeadableNode(TypedDict):
+    """A node that a line can lead: its name with that of its part, and what it is."""
+
+    name: str
+    label: str
+
+
 class BuiltPart(TypedDict):
-    """A part that is built somewhere along a road, with what can be adjusted of it."""
+    """A part that is built somewhere along a road, with what can be adjusted of it, and its nodes that lines can lead."""
 
     id: str
     label: str
     parameters: list[Adjustable]
+    nodes: list[LeadableNode]
 
 
 class Quantity(TypedDict):

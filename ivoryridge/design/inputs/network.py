@@ -27,9 +27,9 @@ from ..refusals import NotThere
 from .road import Parallel, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
 from .sections import Stock, placed_parts, surfaces_named, template_from_row
 from .standards import standards_stamp
-from .surface import SurfaceRecipe, assemble_surfaces
+from .surface import SourceRow, SurfaceRecipe, assemble_surfaces, source_rows
 
-__all__ = ["Link", "Network", "assemble_road", "inside_act", "network_of", "read_network"]
+__all__ = ["Link", "Network", "assemble_road", "inside_act", "network_of", "planned_road", "read_network"]
 
 MOST_KEPT = 16  # projects
 
@@ -195,6 +195,11 @@ def assemble_road(road: Road) -> RoadInputs:
     return network_of(road.project_id).road(road.pk)
 
 
+def planned_road(road: Road, pis: list[RoadPI]) -> RoadInputs:
+    """A road that is not saved yet, over its project's ground; without profile and template."""
+    return _own_road(road, road.project, pis, [], [], {}, network_of(road.project_id).surfaces, Stock.of(road.project_id), {})
+
+
 def read_network(project_id: int) -> Network:
     project = Project.objects.get(pk=project_id)
     surfaces = assemble_surfaces(project_id, Surface.present.filter(project_id=project_id))
@@ -209,6 +214,8 @@ def read_network(project_id: int) -> Network:
     varied: dict[int, list[Variation]] = defaultdict(list)
     for row in Variation.present.filter(road__project_id=project_id, road__removed=False):
         varied[row.road_id].append(row)
+    led_by = {v.data["survey"] for rows in varied.values() for v in rows if v.kind == "led" and v.data.get("survey")}
+    received = source_rows(project_id, led_by)
     roads = list(Road.objects.filter(project_id=project_id))
     own = {
         r.pk: _own_road(
@@ -220,6 +227,7 @@ def read_network(project_id: int) -> Network:
             templates,
             surfaces,
             stock,
+            received,
         )
         for r in roads
         if not r.removed
@@ -241,13 +249,13 @@ def _links(road: Road, varied: list[Variation]) -> tuple[Link, ...]:
     if road.course.get("kind") == "offset":
         c = road.course
         out.append(Link("parallel", c["road"], offset=float(c["offset"]), against=bool(c.get("against"))))
-    out += [Link("follow", pk) for pk in sorted({v.data["road"] for v in varied if v.kind == "follow"})]
+    out += [Link("follow", pk) for pk in sorted({v.data["road"] for v in varied if v.data.get("road")})]
     return tuple(out)
 
 
 def _own_road(
     road: Road, project: Project, rows: list[RoadPI], pvis: list[RoadPVI], varied: list[Variation],
-    templates: Mapping[int, Template], surfaces: Mapping[int, SurfaceRecipe], stock: Stock,
+    templates: Mapping[int, Template], surfaces: Mapping[int, SurfaceRecipe], stock: Stock, received: Mapping[int, SourceRow],
 ) -> RoadInputs:  # fmt: skip
     index = {r.pk: i for i, r in enumerate(rows)}
     course = road.course
@@ -279,6 +287,7 @@ def _own_road(
         template_fault=fault,
         varied=along,
         beside=beside,
+        received={pk: received[pk] for v in varied if (pk := v.data.get("survey")) in received},
         surface=surfaces.get(road.surface_id or 0),
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,

@@ -16,7 +16,7 @@ from ivoryridge.core.wording import spoken
 from ..kept.kinds import fields_hash
 from ..models import RoadPVI
 from .anchors import AnchoredPVI, HeldEnd
-from .surface import SurfaceRecipe
+from .surface import SourceRow, SurfaceRecipe
 
 __all__ = ["Parallel", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end", "pvi_from_row"]
 
@@ -89,6 +89,7 @@ class RoadInputs:
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
     varied: tuple[VariedRow, ...] = ()
     followed: Mapping[int, RoadInputs] = field(default_factory=dict)  # roads whose plane it takes over ranges
+    received: Mapping[int, SourceRow] = field(default_factory=dict)  # surveys whose lines lead nodes
     beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None

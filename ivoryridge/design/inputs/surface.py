@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from ..kept.kinds import fields_hash
 from ..models import Surface, SurveySet
 
-__all__ = ["SURFACE_SETTINGS", "SourceRow", "SurfaceRecipe", "assemble_surface", "assemble_surfaces", "numbered_edits"]
+__all__ = [
+    "SURFACE_SETTINGS",
+    "SourceRow",
+    "SurfaceRecipe",
+    "assemble_surface",
+    "assemble_surfaces",
+    "numbered_edits",
+    "source_rows",
+]
 
 SURFACE_SETTINGS = ("greatest_edge", "live_spacing", "weed_plan", "weed_level", "fill_area")
 
@@ -56,9 +64,17 @@ def assemble_surface(row: Surface) -> SurfaceRecipe:
 
 def assemble_surfaces(project_id: int, rows: Iterable[Surface]) -> dict[int, SurfaceRecipe]:
     """Recipes of a project's surfaces by their id; the survey sets are looked up once for all."""
-    present = SurveySet.present.filter(project_id=project_id).values_list("id", "hash", "roles")
-    sets = {pk: SourceRow(pk, content, roles) for pk, content, roles in present}
+    sets = _sources(SurveySet.present.filter(project_id=project_id))
     return {row.pk: _recipe(row, tuple(sets[i] for i in row.sources if i in sets)) for row in rows}
+
+
+def source_rows(project_id: int, ids: Collection[int]) -> dict[int, SourceRow]:
+    """Some of a project's survey sets."""
+    return _sources(SurveySet.present.filter(project_id=project_id, pk__in=ids)) if ids else {}
+
+
+def _sources(rows: Any) -> dict[int, SourceRow]:
+    return {pk: SourceRow(pk, content, roles) for pk, content, roles in rows.values_list("id", "hash", "roles")}
 
 
 def _recipe(row: Surface, sources: tuple[SourceRow, ...]) -> SurfaceRecipe:

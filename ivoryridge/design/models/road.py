@@ -105,12 +105,14 @@ class Variation(Row):
     change        a part off, another in its place, one more      data: do, part, with, values
     bare          no earthwork
     follow        the lanes take another road's plane             data: road, level, ease, release
+    led           a node takes its place from lines               data: node, takes, road, edge, edge_side, survey, layer, reach,
+                                                                  reach_level, ease, release
 
     ``side``: left, right or both. ``start``, ``end``: what holds the range, as a PVI is held: {"anchor", "station", "easting",
     "northing", "pi_id", "tangent_point", "ahead"}, lengths in m.
     """
 
-    KINDS = ("stretch", "adjustment", "change", "bare", "follow")
+    KINDS = ("stretch", "adjustment", "change", "bare", "follow", "led")
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="variations")
     kind = models.CharField(max_length=12, choices=[(k, k) for k in KINDS])

@@ -6,6 +6,8 @@ from typing import Any, cast
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.lead import LEADABLE
+from ivoryridge.core.section.roles import CENTRE
 from ivoryridge.core.section.template import PlacedPart, value_said
 from ivoryridge.core.wording import say
 
@@ -20,7 +22,7 @@ def along_rows(inputs: RoadInputs, line: HorizontalAlignment) -> list[AlongRow]:
     """Rows by kind, then in the order of the road. One whose end has lost what held it says so."""
     there = _placed(inputs)
     rows = [_row(r, line, there, inputs) for r in inputs.varied]
-    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare", "follow"))}
+    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare", "follow", "led"))}
     return sorted(rows, key=lambda r: (order[r["kind"]], r["station_from"], r["id"]))
 
 
@@ -52,6 +54,8 @@ def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, Pla
     if r.kind == "follow":
         other = inputs.followed.get(r.data["road"])
         return f"{'plane and level' if r.data.get('level') else 'crossfall'} of {other.name if other else 'a road that is gone'}"
+    if r.kind == "led":
+        return _led_said(r, there, inputs)
     sides = ("left", "right") if r.side == "both" else (r.side,)
     placed = next((there[s][r.data["part"]] for s in sides if r.data.get("part") in there.get(s, {})), None)
     name = placed.part.label.lower() if placed else r.data.get("part", "")
@@ -70,6 +74,34 @@ def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, Pla
     return f"{label if label.startswith(name) else f'{name}: {label}'} {' → '.join(dict.fromkeys(shown))}"
 
 
+def _led_said(r: VariedRow, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> str:
+    part, _, name = r.data["node"].partition(".")
+    placed = there.get(r.side, {}).get(part)
+    node = next((n.role for n in placed.part.nodes if n.name == name and n.role), "") if placed else ""
+    takes = {"offset": "lies at", "level": "has the level of", "both": "lies at and has the level of"}[r.data["takes"]]
+    if r.data.get("survey") is not None:
+        line = f"'{r.data['layer']}'"
+    else:
+        other = inputs.followed.get(r.data["road"])
+        edge = r.data.get("edge", CENTRE)
+        line = (
+            f"the {'' if edge == CENTRE else r.data['edge_side'] + ' '}{edge} of {other.name if other else 'a road that is gone'}"
+        )
+    return f"{node or name.replace('_', ' ')} {takes} {line}"
+
+
+def _leadable(placed: PlacedPart) -> list[dict[str, str]]:
+    kinds: dict[str, list[str]] = {}
+    for n in placed.part.nodes:
+        kinds.setdefault(n.name, []).append(n.kind)
+    roles = {n.name: n.role for n in placed.part.nodes if n.role}
+    return [
+        {"name": f"{placed.id}.{name}", "label": roles.get(name, name.replace("_", " "))}
+        for name, own in kinds.items()
+        if all(k in LEADABLE for k in own)
+    ]
+
+
 def built_parts(inputs: RoadInputs) -> dict[str, list[BuiltPart]]:
     """The parts that are built somewhere along a road, by side, with what can be adjusted."""
     return {
@@ -79,7 +111,7 @@ def built_parts(inputs: RoadInputs) -> dict[str, list[BuiltPart]]:
                     {"name": p.name, "label": p.label, "kind": p.kind, "value": placed.value(p.name), "least": p.least,
                      "greatest": p.greatest, "choices": list(p.choices)}
                     for p in placed.part.parameters if p.kind != "structure"
-                ],
+                ], "nodes": _leadable(placed),
             })
             for placed in parts.values()
         ]

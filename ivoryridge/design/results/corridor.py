@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
-from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_block
-from ivoryridge.core.corridor.carried_plane import Following
+from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_blocks
 from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
 from ivoryridge.core.corridor.turning import Crossfall
-from ivoryridge.core.corridor.varied import Piece, ValueLine
+from ivoryridge.core.corridor.varied import Piece
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.section.along import Alongs
@@ -26,6 +25,7 @@ from ..inputs.road import RoadInputs
 from ..kept.kinds import Content, Result, kind
 from .crossfall import crossfall, crossfall_of
 from .followed import following, not_reached
+from .led import led
 from .levels import levels
 from .line import line, line_of
 from .surface import surface
@@ -104,29 +104,45 @@ def _stations_within(every: Floats, first: float, last: float, bends: tuple[floa
     return stations_within(np.union1d(every, inside[near > SAME_STATION]), first, last)
 
 
-@kind("block", 4)
-def _block(
-    line: HorizontalAlignment,
-    levels: tuple[Any, Any, Any],
-    template: Template,
-    varied: tuple[tuple[ValueLine, ...], tuple[ValueLine, ...], bool],
-    surface: tuple[Any, Any],
-    turning: Crossfall | None,
-    reach: float,
-    cuts: tuple[Floats, GroundSections] | None,
-    stations: Floats,
-    beside: tuple[tuple[Any, Any], ...],
-    names: tuple[str, ...],
-    along: Alongs | None,
-    follow: tuple[Following, ...],
-) -> Block:
-    cut = None if cuts is None else (_cuts_at(stations, line, surface, reach, cuts), reach)
-    others = {name: s[0] for name, s in zip(names, beside, strict=True)}
-    left, right, bare = varied
-    piece = Piece(template, left=left, right=right, bare=bare)
-    return solve_block(
-        line, levels[0], piece, surface[0], stations, crossfall=turning, cut=cut, beside=others, along=along, follow=follow
-    )
+def _blocks_together(wanted: Sequence[Mapping[str, Any]]) -> list[Block]:
+    """Blocks of several pieces; those with one template and all else alike are solved in one go."""
+    alike: dict[Any, list[int]] = {}
+    for k, needs in enumerate(wanted):
+        shared = tuple(id(needs[name]) for name in ("line", "levels", "template", "surface", "turning", "cuts"))
+        also = (
+            needs["varied"][2],
+            bool(needs["follow"]),
+            needs["reach"],
+            needs["names"],
+            tuple(map(id, needs["beside"])),
+            needs["led"],
+        )
+        alike.setdefault((shared, also), []).append(k)
+    found: dict[int, Block] = {}
+    for same in alike.values():
+        found.update(zip(same, _solved([wanted[k] for k in same]), strict=True))
+    return [found[k] for k in range(len(wanted))]
+
+
+def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
+    """Blocks of alike pieces."""
+    one = wanted[0]
+    cut = None
+    if one["cuts"] is not None:
+        stations = np.concatenate([w["stations"] for w in wanted])
+        cut = (_cuts_at(stations, one["line"], one["surface"], one["reach"], one["cuts"]), one["reach"])
+    return solve_blocks(
+        one["line"], one["levels"][0],
+        [Piece(w["template"], left=w["varied"][0], right=w["varied"][1], bare=w["varied"][2]) for w in wanted],
+        one["surface"][0], [w["stations"] for w in wanted],
+        alongs=[w["along"] for w in wanted], follow=[w["follow"] for w in wanted],
+        crossfall=one["turning"], cut=cut, led=one["led"], beside={name: s[0] for name, s in zip(one["names"], one["beside"], strict=True)},
+    )  # fmt: skip
+
+
+@kind("block", 5, together=_blocks_together)
+def _block(**needs: Any) -> Block:
+    return _solved([needs])[0]
 
 
 @kind("alongs", 2)
@@ -138,6 +154,11 @@ def _alongs(plain: tuple[Block, ...]) -> Alongs:
 @kind("corridor", 6)
 def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...], told: tuple[Finding, ...]) -> Corridor:
     return Corridor(line, blocks, told)
+
+
+def _any_over(ranges: Sequence[tuple[float, ...]], piece: Piece) -> bool:
+    """Whether one of some ranges, of stations in order, lies on a piece."""
+    return any(r[0] < piece.station_to and r[-1] > piece.station_from for r in ranges)
 
 
 @kind("reach", 1)
@@ -165,16 +186,22 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
     same = on_line | on_ground | {
         "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
     }  # fmt: skip
-    planes = following(road)
+    planes, leads = following(road), led(road, corridor)
     over = (
         [(f.station_from - f.ease, f.station_from, f.station_to, f.station_to + f.release) for f in planes.get()]
         if planes
         else []
     )
+    nodes = (
+        [(x.station_from - x.ease, x.station_from, x.station_to, x.station_to + x.release) for x in leads.get()] if leads else []
+    )
 
     def follow(k: int) -> Any:
         """Of what is followed what counts on a piece."""
-        return planes if any(f[0] < row[k].station_to and f[-1] > row[k].station_from for f in over) else ()
+        return planes if _any_over(over, row[k]) else ()
+
+    def lead(k: int) -> Any:
+        return leads if _any_over(nodes, row[k]) else ()
 
     def within(k: int) -> bool:
         """Whether a piece lies where both line and profile are."""
@@ -183,11 +210,11 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
 
     def needs(k: int) -> dict[str, Any]:
         p = row[k]
-        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare), "follow": follow(k)}
+        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare), "follow": follow(k), "led": lead(k)}
 
     def own(k: int) -> dict[str, Any]:
         p = row[k]
-        knots = {s for v in (*p.left, *p.right) for s in v.station} | {s for f in over for s in f}
+        knots = {s for v in (*p.left, *p.right) for s in v.station} | {s for f in (*over, *nodes) for s in f}
         bends = tuple(sorted(s for s in knots if p.station_from < s < p.station_to))
         return {"stations": _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends), "cuts": cuts}
 

@@ -36,7 +36,7 @@ export interface components {
             id: number;
             revision: number;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare" | "follow";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led";
             /** @enum {string} */
             side: "left" | "right" | "both";
             station_from: number;
@@ -238,11 +238,12 @@ export interface components {
             surface?: number | null;
             level?: number | null;
         };
-        /** @description A part that is built somewhere along a road, with what can be adjusted of it. */
+        /** @description A part that is built somewhere along a road, with what can be adjusted of it, and its nodes that lines can lead. */
         BuiltPart: {
             id: string;
             label: string;
             parameters: components["schemas"]["Adjustable"][];
+            nodes: components["schemas"]["LeadableNode"][];
         };
         ByElements: {
             /** @constant */
@@ -799,6 +800,11 @@ export interface components {
         LayerVolume: {
             material: string;
             volume: number;
+        };
+        /** @description A node that a line can lead: its name with that of its part, and what it is. */
+        LeadableNode: {
+            name: string;
+            label: string;
         };
         Ledger: {
             head: string;
@@ -1842,6 +1848,14 @@ export interface components {
             level?: boolean | null;
             ease?: number | null;
             release?: number | null;
+            node?: string | null;
+            takes?: ("offset" | "level" | "both") | null;
+            edge?: string | null;
+            edge_side?: ("left" | "right") | null;
+            survey?: number | null;
+            layer?: string | null;
+            reach?: number | null;
+            reach_level?: number | null;
             revision: number;
         };
         VariationIn: {
@@ -1871,8 +1885,16 @@ export interface components {
             level?: boolean | null;
             ease?: number | null;
             release?: number | null;
+            node?: string | null;
+            takes?: ("offset" | "level" | "both") | null;
+            edge?: string | null;
+            edge_side?: ("left" | "right") | null;
+            survey?: number | null;
+            layer?: string | null;
+            reach?: number | null;
+            reach_level?: number | null;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare" | "follow";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led";
         };
         Vertices: {
             pis: components["schemas"]["FitPI"][];

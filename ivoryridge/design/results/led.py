@@ -1,0 +1,107 @@
+"""Nodes of a road that lines lead: edges and centre lines of other roads, lines of surveys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, sample_stations
+from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.edges import edges_of
+from ivoryridge.core.corridor.led import Led
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.section.roles import CENTRE
+from ivoryridge.core.terrain.survey import Survey
+
+from ..inputs.road import RoadInputs, VariedRow
+from ..kept.kinds import IfPossible, Result, Stored, kind
+from .levels import levels
+from .line import line, line_of
+from .surface import survey_arrays
+from .varied import range_of
+
+__all__ = ["led"]
+
+Lines = tuple[NDArray[np.float64], ...]
+_LONGEST, _TURN = (
+    25.0,
+    0.002,
+)  # m and rad of a straight piece of an edge: less than 2.5 mm beside the exact one in bends of 5000 m
+
+
+@kind("edge in space", 1)
+def _edge(corridor: Corridor | None, role: str, side: str) -> Lines:
+    """The pieces of an edge of a road, as near to the exact one as sections need it."""
+    if corridor is None:
+        return ()
+    out = []
+    for piece in edges_of(corridor, role, side):
+        s = sample_stations(piece.line, _LONGEST, _TURN)
+        inside = s[(s > piece.station[0]) & (s < piece.station[-1])]
+        out.append(piece.at(np.union1d(piece.station, inside)))
+    return tuple(out)
+
+
+@kind("centre in space", 1)
+def _centre(line: HorizontalAlignment, levels: tuple[Any, Any, Any] | None) -> Lines:
+    """A road's line with the levels of its profile, NaN where it has none."""
+    s = sample_stations(line, _LONGEST, _TURN)
+    z = np.full(len(s), np.nan)
+    if levels is not None:
+        first, last = levels[0].station[0], levels[0].station[-1]
+        there = (s >= first - 1e-9) & (s <= last + 1e-9)
+        z[there] = levels[0].evaluate(np.clip(s[there], first, last))[0]
+    return (np.column_stack([line.evaluate(s)[0], z]),)
+
+
+@kind("lines of a layer", 1)
+def _received(survey: Survey, layer: str) -> Lines:
+    """Lines of a layer of a survey; levels that are all nought are none."""
+    out = []
+    for vertices, code in zip(survey.lines, survey.line_codes, strict=True):
+        if code == layer:
+            points = np.array(vertices, float)
+            if not np.any(points[:, 2]):
+                points[:, 2] = np.nan
+            out.append(points)
+    return tuple(out)
+
+
+@kind("led", 1)
+def _led(lines: tuple[Lines, ...], rows: tuple[tuple[Any, ...], ...]) -> tuple[Led, ...]:
+    return tuple(Led(side, node, found, *more) for found, (side, node, *more) in zip(lines, rows, strict=True))
+
+
+def led(road: RoadInputs, corridor: Callable[[RoadInputs], Result[Corridor]]) -> Result[tuple[Led, ...]] | None:
+    """None for a road without led nodes. ``corridor``: of another road; it is built of this."""
+    rows = [r for r in road.varied if r.kind == "led"]
+    if not rows:
+        return None
+    own = line_of(road)
+    told = tuple(
+        (
+            r.side, r.data["node"], *range_of(r, own), r.data.get("takes") != "level", r.data.get("takes") != "offset",
+            float(r.data.get("reach", 5.0)), float(r.data.get("reach_level", 2.0)), float(r.data.get("ease", 0.0)),
+            float(r.data.get("release", 0.0)),
+        )
+        for r in rows
+    )  # fmt: skip
+    return _led(lines=tuple(_lines(road, r, corridor) for r in rows), rows=told)
+
+
+def _lines(road: RoadInputs, row: VariedRow, corridor: Callable[[RoadInputs], Result[Corridor]]) -> Result[Lines] | Lines:
+    if row.data.get("survey") is not None:
+        source = road.received[row.data["survey"]]
+        return _received(survey=Stored(source.hash, partial(survey_arrays, source.id)), layer=row.data.get("layer", ""))
+    other = road.followed[row.data["road"]]
+    if row.data.get("edge", CENTRE) == CENTRE:
+        return _centre(line=line(other), levels=IfPossible(levels(other)))
+    try:
+        built = corridor(other)
+    except IvoryRidgeError:  # it cannot be built, which is told where it is looked at; here no line is reached, which is told too
+        return ()
+    return _edge(corridor=IfPossible(built), role=row.data["edge"], side=row.data.get("edge_side") or "right")
