@@ -126,3 +126,35 @@ def test_what_overlaps_is_refused_beside_the_form_and_what_was_typed_stays(page:
     expect(page.locator("[data-test=along-wrong]")).to_contain_text("overlap from")
     expect(page.locator("[data-test=new-from]")).to_have_value("2+050.00")
     assert Variation.present.filter(road__project=demo, kind="stretch").count() == 1
+
+
+def test_a_node_is_led_by_a_line_and_what_no_line_reaches_is_told(page: Page, demo: Any) -> None:
+    def edge(s: float) -> float:
+        (block,) = corridor_at(link(demo), [s]).blocks
+        return float(block.right.across[block.right.index("carriageway.pavement_edge"), 0])
+
+    lane = Road.present.get(project=demo, name="Tarn Lane")
+    own = edge(820.0)
+    page.click("[data-test=along-add-led]")
+    for name, text in (("new-from", "0+780"), ("new-to", "0+860"), ("new-reach", "12")):
+        page.locator(f"[data-test={name}]").fill(text)
+        page.locator(f"[data-test={name}]").press("Tab")
+    page.select_option("[data-test=new-node]", value="carriageway.pavement_edge")
+    page.select_option("[data-test=lead-line]", value=f"road {lane.pk}")
+    page.select_option("[data-test=lead-edge]", value="left pavement edge")
+    page.click("[data-test=along-add]")
+    row_said = "right, pavement edge lies at the left pavement edge of Tarn Lane"
+    expect(page.locator("[data-test^=along-row-]").filter(has_text=row_said)).to_be_visible()
+    row = Variation.present.get(road__project=demo, kind="led")
+    assert row.data == {"node": "carriageway.pavement_edge", "takes": "offset", "reach": 12.0, "ease": 0.0, "release": 0.0,
+                        "road": lane.pk, "edge": "left pavement edge".removeprefix("left "), "edge_side": "left"}  # fmt: skip
+    page.click("[data-test=findings]")
+    expect(page.get_by_text("is to be led by a line, and none lies within its reach").first).to_be_visible()
+    page.keyboard.press("Escape")
+    page.select_option("[data-test=lead-edge]", value="centre line")
+    until(page, lambda: "edge_side" not in Variation.objects.get(pk=row.pk).data)
+    moved = [s for s in range(780, 861, 2) if abs(edge(float(s)) - own) > 0.5]
+    assert moved  # where the lane's centre line passes within 12 m of the edge
+    page.locator("[data-test=along-delete]").click()
+    until(page, lambda: not Variation.present.filter(pk=row.pk).exists())
+    assert edge(820.0) == pytest.approx(own)

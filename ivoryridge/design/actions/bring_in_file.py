@@ -18,7 +18,7 @@ from ivoryridge.core.text import clean
 from ..inputs.surface import SourceRow, SurfaceRecipe, assemble_surface, numbered_edits
 from ..kept.packing import pack_survey
 from ..ledger import Act
-from ..models import Project, ReceivedFile, Surface, SurveySet
+from ..models import Project, ReceivedFile, Surface, SurveySet, Variation
 from ..received.preview import places_of, preview_file, role_by_rules, sorted_layers
 from ..received.reading import ReadFile, read_file
 from ..refusals import BadValue
@@ -97,7 +97,7 @@ def bring_in_file(
             findings += surface_result(alone).get()[1]
             overview_of(alone)
         progress(3, _STEPS, "Storing")
-        doing, own, lost, target = _stored_all(
+        doing, own, lost, unled, target = _stored_all(
             project, user, content=content, name=name, read=read, joined=joined, apart=apart, target=surface, replaces=replaces,
             received=received,
         )  # fmt: skip
@@ -109,6 +109,10 @@ def bring_in_file(
         told.append(f"{', '.join(s.name for s in own)}: surfaces of their own.")
     if lost:
         told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
+    if unled:
+        told.append(
+            f"{', '.join(unled)}: a node is still led by the lines of the version before, because the new one has no such layer."
+        )
     if (waiting := _unsorted(packed)) > 0:
         told.append(f"{waiting} layers have no role yet and are not part of the surface; sort them under Layers.")
     return doing, surface or own[0], told + [f.sentence for f in (*read.findings, *findings)]
@@ -127,17 +131,19 @@ def _stored_all(
     target: Surface | None,
     replaces: tuple[int, ...],
     received: ReceivedFile | None,
-) -> tuple[Act, list[Surface], int, Surface | None]:
+) -> tuple[Act, list[Surface], int, list[str], Surface | None]:
     """The one short transaction; edits of the surface made meanwhile stay."""
     surface = target
     lost = 0
+    waiting: list[str] = []
     with act(project, user, f"Bring in {name}") as doing:
         file = received or ReceivedFile.objects.create(
             project=project, name=name, format=read.format, sha256=hashlib.sha256(content).hexdigest(), content=content,
             size=len(content), received_by=user,
         )  # fmt: skip
         if joined:
-            added = [_stored(doing, project, file, read, p).pk for p in joined]
+            sets = [_stored(doing, project, file, read, p) for p in joined]
+            added = [s.pk for s in sets]
             if surface is None:
                 surface = doing.create(Surface(project=project, name=_free_name(project, "Existing ground"), sources=added))
             else:
@@ -154,13 +160,27 @@ def _stored_all(
                 doing.change(surface, sources=[*others[:at], *added, *others[at:]], edits=edits)
             for road in project.roads.filter(removed=False, surface=None):
                 doing.change(road, surface_id=surface.pk)
+            waiting = _lead_on(doing, project, replaces, sets)
         own = [
             doing.create(
                 Surface(project=project, name=_free_name(project, p.name), sources=[_stored(doing, project, file, read, p).pk])
             )
             for p in apart
         ]
-    return doing, own, lost, surface
+    return doing, own, lost, waiting, surface
+
+
+def _lead_on(doing: Act, project: Project, replaced: tuple[int, ...], sets: list[SurveySet]) -> list[str]:
+    """Nodes that lines of a replaced survey led are led by those of the same layer in what took its place. Roads with nodes whose layer
+    is not there any more, which stay with the lines of before."""
+    waiting = []
+    for row in Variation.present.filter(road__project=project, kind="led", data__survey__in=replaced).select_related("road"):
+        there = next((s for s in sets if any(la["code"] == row.data["layer"] and la["type"] != "point" for la in s.layers)), None)
+        if there is not None:
+            doing.change(row, data={**row.data, "survey": there.pk})
+        else:
+            waiting.append(f"{row.road.name} (layer '{row.data['layer']}')")
+    return waiting
 
 
 def _pack(project: Project, name: str, survey: Survey, options: dict[str, Any]) -> _Packed:

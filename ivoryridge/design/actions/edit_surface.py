@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 
 from ..ledger import Act
 from ..models import Project, Road, Surface, SurveySet
+from ..objects import kind_of
 from ..refusals import BadValue
 from .standing import act, rehearsed
 
@@ -47,4 +48,4 @@ def delete_surface(surface: Surface, user: User, *, revision: int) -> tuple[Act,
 
 def own_row(model: Any, project: Project, pk: int) -> None:
     if not model.present.filter(project=project, pk=pk).exists():
-        raise BadValue("not-of-project", f"There is no such {model.__name__.lower()} in this project.")
+        raise BadValue("not-of-project", f"There is no such {kind_of(model.__name__).word.split(' ', 1)[1]} in this project.")

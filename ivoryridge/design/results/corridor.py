@@ -186,7 +186,7 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
     same = on_line | on_ground | {
         "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
     }  # fmt: skip
-    planes, leads = following(road), led(road, corridor)
+    planes, leads = following(road), led(road, _corridor_if_whole)
     over = (
         [(f.station_from - f.ease, f.station_from, f.station_to, f.station_to + f.release) for f in planes.get()]
         if planes
@@ -245,6 +245,10 @@ def _told(road: RoadInputs) -> tuple[Finding, ...]:
 def corridor(road: RoadInputs) -> Result[Corridor]:
     """Raises InputError where the road lacks something."""
     return road.once("_corridor", lambda: _corridor(line=line(road), blocks=_blocks(road, None), told=_told(road)))
+
+
+def _corridor_if_whole(road: RoadInputs) -> Result[Corridor] | None:
+    return None if missing_for_corridor(road) else corridor(road)
 
 
 def corridor_of(road: RoadInputs) -> Corridor:

@@ -13,7 +13,6 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment, sample_sta
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.edges import edges_of
 from ivoryridge.core.corridor.led import Led
-from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.roles import CENTRE
 from ivoryridge.core.terrain.survey import Survey
 
@@ -26,6 +25,7 @@ from .varied import range_of
 
 __all__ = ["led"]
 
+Built = Callable[[RoadInputs], Result[Corridor] | None]
 Lines = tuple[NDArray[np.float64], ...]
 _LONGEST, _TURN = (
     25.0,
@@ -34,10 +34,8 @@ _LONGEST, _TURN = (
 
 
 @kind("edge in space", 1)
-def _edge(corridor: Corridor | None, role: str, side: str) -> Lines:
+def _edge(corridor: Corridor, role: str, side: str) -> Lines:
     """The pieces of an edge of a road, as near to the exact one as sections need it."""
-    if corridor is None:
-        return ()
     out = []
     for piece in edges_of(corridor, role, side):
         s = sample_stations(piece.line, _LONGEST, _TURN)
@@ -76,8 +74,8 @@ def _led(lines: tuple[Lines, ...], rows: tuple[tuple[Any, ...], ...]) -> tuple[L
     return tuple(Led(side, node, found, *more) for found, (side, node, *more) in zip(lines, rows, strict=True))
 
 
-def led(road: RoadInputs, corridor: Callable[[RoadInputs], Result[Corridor]]) -> Result[tuple[Led, ...]] | None:
-    """None for a road without led nodes. ``corridor``: of another road; it is built of this."""
+def led(road: RoadInputs, corridor: Built) -> Result[tuple[Led, ...]] | None:
+    """None for a road without led nodes. ``corridor``: of another road, None where that lacks something; it is built of this."""
     rows = [r for r in road.varied if r.kind == "led"]
     if not rows:
         return None
@@ -93,15 +91,14 @@ def led(road: RoadInputs, corridor: Callable[[RoadInputs], Result[Corridor]]) ->
     return _led(lines=tuple(_lines(road, r, corridor) for r in rows), rows=told)
 
 
-def _lines(road: RoadInputs, row: VariedRow, corridor: Callable[[RoadInputs], Result[Corridor]]) -> Result[Lines] | Lines:
+def _lines(road: RoadInputs, row: VariedRow, corridor: Built) -> Result[Lines] | Lines:
     if row.data.get("survey") is not None:
         source = road.received[row.data["survey"]]
         return _received(survey=Stored(source.hash, partial(survey_arrays, source.id)), layer=row.data.get("layer", ""))
     other = road.followed[row.data["road"]]
     if row.data.get("edge", CENTRE) == CENTRE:
         return _centre(line=line(other), levels=IfPossible(levels(other)))
-    try:
-        built = corridor(other)
-    except IvoryRidgeError:  # it cannot be built, which is told where it is looked at; here no line is reached, which is told too
+    built = corridor(other)
+    if built is None:  # no line is reached then, which is told
         return ()
-    return _edge(corridor=IfPossible(built), role=row.data["edge"], side=row.data.get("edge_side") or "right")
+    return _edge(corridor=built, role=row.data["edge"], side=row.data.get("edge_side") or "right")

@@ -6,6 +6,7 @@ export interface MeasuredLayer {
   id: string
   name: string
   road: string
+  isLine: boolean
 }
 
 /** `id` is the survey's number and the layer's code with a bar between; `road` is a name for a road made of it. */
@@ -15,6 +16,7 @@ export function measuredLayers(bench: Workbench): MeasuredLayer[] {
     s.layers.map((la) => ({
       id: `${s.id}|${la.code}`,
       name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})`,
+      isLine: la.type !== 'point',
       road: (la.code || s.name).toLowerCase().replace(/^./, (c) => c.toUpperCase()),
     })),
   )

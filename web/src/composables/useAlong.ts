@@ -12,6 +12,7 @@ export const KIND_NAMES: Record<AlongRow['kind'], string> = {
   change: 'Changed parts',
   bare: 'No earthwork',
   follow: 'Followed planes',
+  led: 'Nodes led by lines',
 }
 export type AskedQuantity = NonNullable<TrialValues['quantity']>
 

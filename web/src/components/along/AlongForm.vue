@@ -7,6 +7,7 @@ import { useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { useUi } from '@/stores/ui'
+import LeadSource, { type Source } from './LeadSource.vue'
 
 const props = defineProps<{ row: AlongRow }>()
 const bench = useWorkbench()
@@ -32,6 +33,14 @@ type Data = {
   level?: boolean
   ease?: number
   release?: number
+  node?: string
+  takes?: 'offset' | 'level' | 'both'
+  edge?: string
+  edge_side?: 'left' | 'right'
+  survey?: number
+  layer?: string
+  reach?: number
+  reach_level?: number
   blend_from?: Blend
   blend_to?: Blend
 }
@@ -39,6 +48,13 @@ const data = computed(() => props.row.data as Data)
 const parameter = computed(() =>
   along.parts(props.row.side).find((p) => p.id === data.value.part)?.parameters.find((q) => q.name === data.value.parameter),
 )
+const source = computed<Source>(() => ({
+  road: data.value.road ?? null,
+  edge: data.value.edge ?? null,
+  edge_side: data.value.edge_side ?? null,
+  survey: data.value.survey ?? null,
+  layer: data.value.layer ?? null,
+}))
 async function set(field: string, values: object) {
   wrong.value = {}
   const done = await bench.change('variation', props.row.id, values, { silentFailure: true })
@@ -119,6 +135,23 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
           aria-label="What is taken" data-test="along-level"
           @change="set('level', { level: ($event.target as HTMLSelectElement).value === 'both' })"><option value="rate">the crossfall
           only</option><option value="both">plane and level</option></select></div>
+      <NumberField label="Come to over" unit="m" :decimals="2" :model-value="data.ease ?? 0" :disabled="!bench.canEdit.value"
+          :wrong="wrong.ease" test="along-ease" @change="set('ease', { ease: $event ?? 0 })" />
+      <NumberField label="Let go over" unit="m" :decimals="2" :model-value="data.release ?? 0" :disabled="!bench.canEdit.value"
+          :wrong="wrong.release" test="along-release" @change="set('release', { release: $event ?? 0 })" />
+    </template>
+    <template v-if="row.kind === 'led'">
+      <div class="pick"><label>Takes</label><select class="field" :value="data.takes" :disabled="!bench.canEdit.value"
+          aria-label="What is taken" data-test="along-takes"
+          @change="set('takes', { takes: ($event.target as HTMLSelectElement).value })"><option value="offset">its offset</option><option
+          value="level">its level</option><option value="both">offset and level</option></select></div>
+      <LeadSource :source="source" :disabled="!bench.canEdit.value" @change="set('source', $event)" />
+      <p v-if="wrong.source" class="wrong" role="alert">{{ wrong.source }}</p>
+      <NumberField label="Lies within" unit="m" :decimals="2" :model-value="data.reach ?? 5" :disabled="!bench.canEdit.value"
+          :wrong="wrong.reach" test="along-reach" @change="$event !== null && set('reach', { reach: $event })" />
+      <NumberField v-if="data.takes !== 'offset'" label="and up or down" unit="m" :decimals="2" :model-value="data.reach_level ?? 2"
+          :disabled="!bench.canEdit.value" :wrong="wrong.reach_level" test="along-reach_level"
+          @change="$event !== null && set('reach_level', { reach_level: $event })" />
       <NumberField label="Come to over" unit="m" :decimals="2" :model-value="data.ease ?? 0" :disabled="!bench.canEdit.value"
           :wrong="wrong.ease" test="along-ease" @change="set('ease', { ease: $event ?? 0 })" />
       <NumberField label="Let go over" unit="m" :decimals="2" :model-value="data.release ?? 0" :disabled="!bench.canEdit.value"

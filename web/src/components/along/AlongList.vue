@@ -17,10 +17,11 @@ const ADD: [AlongRow['kind'], string][] = [
   ['change', 'Part'],
   ['bare', 'No earthwork'],
   ['follow', 'Plane'],
+  ['led', 'Line'],
 ]
 const kinds = Object.keys(KIND_NAMES) as AlongRow['kind'][]
 const ofKind = (k: AlongRow['kind']) => along.rows.value.filter((r) => r.kind === k)
-const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change'].includes(r.kind) ? `${r.side}, ` : '')
+const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change', 'led'].includes(r.kind) ? `${r.side}, ` : '')
 </script>
 
 <template>
@@ -53,6 +54,6 @@ h4 { margin: 8px 0 2px; font-size: 12px; color: var(--faded); font-weight: 600; 
 .line:hover { color: var(--petrol); }
 .line span { min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .line small { color: var(--faded); white-space: nowrap; }
-.adds { display: flex; align-items: center; margin: 6px 0; font-size: 13px; }
+.adds { display: flex; flex-wrap: wrap; align-items: center; margin: 6px 0; font-size: 13px; }
 .adds .btn { padding: 0 5px; white-space: nowrap; font-size: 13px; }
 </style>

@@ -7,8 +7,10 @@ import NumberField from '@/components/NumberField.vue'
 import { useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
+import { measuredLayers } from '@/composables/measured'
 import { units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
+import LeadSource, { type Source } from './LeadSource.vue'
 
 const props = defineProps<{ kind: AlongRow['kind'] }>()
 const emit = defineEmits<{ done: [] }>()
@@ -24,7 +26,7 @@ const to = ref(marked[1])
 const templates = computed(() => bench.project.value?.templates ?? [])
 const template = ref<number | null>((templates.value.find((t) => t.id !== bench.road.value?.template_id) ?? templates.value[0])?.id ?? null)
 const blend = ref(0)
-const side = ref<'both' | 'left' | 'right'>('both')
+const side = ref<'both' | 'left' | 'right'>(props.kind === 'led' ? 'right' : 'both')
 const parts = computed(() => along.parts(side.value))
 const part = ref(parts.value[0]?.id ?? '')
 const chosen = computed(() => parts.value.find((p) => p.id === part.value) ?? parts.value[0])
@@ -42,6 +44,20 @@ const roads = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.
 const road = ref<number | null>(roads.value[0]?.id ?? null)
 const level = ref(true)
 const release = ref(0)
+const nodes = computed(() => parts.value.flatMap((p) => p.nodes.map((n) => ({ ...n, of: p.label }))))
+const nodeAsked = ref('')
+const node = computed(() => nodes.value.find((n) => n.name === nodeAsked.value) ?? nodes.value[0])
+const takes = ref<'offset' | 'level' | 'both'>('offset')
+const reach = ref(5)
+const ease = ref(0)
+const layer = roads.value.length ? null : measuredLayers(bench).find((c) => c.isLine)?.id.split('|')
+const source = ref<Source>({
+  road: roads.value[0]?.id ?? null,
+  edge: roads.value.length ? 'centre line' : null,
+  edge_side: null,
+  survey: layer ? Number(layer[0]) : null,
+  layer: layer?.slice(1).join('|') ?? null,
+})
 const wrong = ref('')
 onMounted(() => {
   if (props.kind === 'change') void shop.needLibrary()
@@ -58,6 +74,16 @@ function fields(): object {
       return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
     case 'follow':
       return { road: road.value, level: level.value, release: release.value }
+    case 'led':
+      return {
+        side: side.value,
+        node: node.value?.name,
+        takes: takes.value,
+        reach: reach.value,
+        ease: ease.value,
+        release: ease.value,
+        ...Object.fromEntries(Object.entries(source.value).filter(([, v]) => v !== null)),
+      }
   }
   return {}
 }
@@ -93,6 +119,19 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
           :value="level ? 'both' : 'rate'" @change="level = ($event.target as HTMLSelectElement).value === 'both'"><option
           value="rate">the crossfall only</option><option value="both">plane and level</option></select></div>
       <NumberField label="Let go over" unit="m" :decimals="2" :model-value="release" test="new-release" @change="release = $event ?? 0" />
+    </template>
+    <template v-if="kind === 'led'">
+      <div class="pick"><label for="new-led-side">Side</label><select id="new-led-side" v-model="side" class="field"
+          data-test="new-side"><option value="left">left</option><option value="right">right</option></select></div>
+      <div class="pick"><label for="new-node">Node</label><select id="new-node" class="field" :value="node?.name" data-test="new-node"
+          @change="nodeAsked = ($event.target as HTMLSelectElement).value"><option v-for="n in nodes" :key="n.name"
+          :value="n.name">{{ n.label }} ({{ n.of }})</option></select></div>
+      <div class="pick"><label for="new-takes">Takes</label><select id="new-takes" v-model="takes" class="field"
+          data-test="new-takes"><option value="offset">its offset</option><option value="level">its level</option><option
+          value="both">offset and level</option></select></div>
+      <LeadSource :source="source" @change="source = $event" />
+      <NumberField label="Lies within" unit="m" :decimals="2" :model-value="reach" test="new-reach" @change="reach = $event ?? reach" />
+      <NumberField label="Come to, let go over" unit="m" :decimals="2" :model-value="ease" test="new-ease" @change="ease = $event ?? 0" />
     </template>
     <template v-if="kind === 'adjustment' || kind === 'change'">
       <div class="pick"><label for="new-side">Side</label><select id="new-side" v-model="side" class="field" data-test="new-side"><option
