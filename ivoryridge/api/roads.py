@@ -18,12 +18,13 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.road import RoadDesign, RoadShape, Section, SightLane, VolumesPicture
+from ivoryridge.design.forms.road import LandPicture, RoadDesign, RoadShape, Section, SightLane, VolumesPicture
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
 from ivoryridge.design.pictures.section import section_picture
@@ -102,6 +103,12 @@ def sight(request: Any, road_id: int) -> HttpResponse:
         return [round(float(v), 2) if np.isfinite(v) else None for v in seen]
 
     return json_answer({"station": lane.station, "ahead": told(lane.ahead), "back": told(lane.back), "required": lane.required})
+
+
+@router.get("/roads/{int:road_id}/land", auth=viewer, response=LandPicture)
+def land(request: Any, road_id: int) -> HttpResponse:
+    """The land that the road takes."""
+    return json_answer(land_picture(assemble_road(request.row)))
 
 
 @router.get("/roads/{int:road_id}/volumes", auth=viewer, response=VolumesPicture)

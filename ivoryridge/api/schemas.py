@@ -42,6 +42,14 @@ class ProjectIn(In):
     name: Name
 
 
+class LandIn(In):
+    """The boundary of the land: a layer of a survey, or none; and the margin to be kept beyond toes, m."""
+
+    survey: int | None = None
+    layer: Annotated[str, Field(max_length=200)] = ""
+    margin: Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)] = 0.0
+
+
 class ProjectChange(In):
     revision: int
     name: Name | None = None
@@ -54,6 +62,7 @@ class ProjectChange(In):
     design_speed: Annotated[float, Field(ge=20, le=200)] | None = None
     greatest_grade: Annotated[float, Field(gt=0, le=0.3)] | None = None
     least_k: Annotated[float, Field(gt=0, le=1000)] | None = None
+    land: LandIn | None = None
 
 
 class MemberIn(In):

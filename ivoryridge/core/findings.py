@@ -138,6 +138,12 @@ FINDING_SENTENCES: dict[str, str] = {
     "and crossfall hold there.",
     "line-not-reached": "From {start:bare.2} to {end:m.2} the {node} of the {part} on the {side} is to be led by a line, and none lies "
     "within its reach; its own place holds there. Widen the reach, or end the range sooner.",
+    "land-passed": "The toe on the {side} passes the land boundary from {start:bare.2} to {end:m.2}, by {value:m.2} at {at:bare.2}. "
+    "Steepen the slope, put a wall there, or get the land.",
+    "land-margin": "From {start:bare.2} to {end:m.2} the toe on the {side} comes nearer to the land boundary than the margin, by "
+    "{value:m.2} at {at:bare.2}.",
+    "land-open": "The land boundary is not closed: {gap:m.2} lie between the ends of its line. Close it, or choose another layer.",
+    "land-nowhere": "The layer of the land boundary has no line that bounds an area. Choose another layer.",
     "falls-differ": "From {start:bare.2} to {end:m.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "
     "turns from {limit:.1f} %, and that is built.",
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",

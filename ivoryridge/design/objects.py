@@ -57,6 +57,11 @@ class ObjectKind:
         return (self.part_of[0], getattr(row, self.part_of[1])) if self.part_of else (self.name, row.pk)
 
 
+def _project_refers(project: Project) -> Iterable[Ref]:
+    if project.land.get("survey"):
+        yield "survey", project.land["survey"]
+
+
 def _road_refers(road: Road) -> Iterable[Ref]:
     if road.surface_id:
         yield "surface", road.surface_id
@@ -101,7 +106,7 @@ def variation_refers(row: Variation) -> Iterable[Ref]:
 
 
 KINDS: tuple[ObjectKind, ...] = (
-    ObjectKind("project", Project, "the project", "project_id"),
+    ObjectKind("project", Project, "the project", "project_id", refers=_project_refers),
     ObjectKind("member", Membership, "the membership"),
     ObjectKind("file", ReceivedFile, "the file", shelf="Received"),
     ObjectKind("survey", SurveySet, "a survey set", "survey_set_id", "Worked"),
@@ -139,7 +144,7 @@ def refs_of(project_id: int, wanted: set[Ref]) -> list[tuple[ObjectKind, Row, Re
     for kind in KINDS:
         if kind.refers is _none:
             continue
-        by = "road__project_id" if kind.name in ("pi", "pvi", "variation") else "project_id"
+        by = "pk" if kind.name == "project" else "road__project_id" if kind.name in ("pi", "pvi", "variation") else "project_id"
         for row in kind.model.present.filter(**{by: project_id}):
             out += [(kind, row, ref) for ref in kind.refers(row) if ref in wanted]
     return out

@@ -110,9 +110,7 @@ def bring_in_file(
     if lost:
         told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
     if unled:
-        told.append(
-            f"{', '.join(unled)}: a node is still led by the lines of the version before, because the new one has no such layer."
-        )
+        told.append(f"{', '.join(unled)}: still on the lines of the version before, because the new one has no such layer.")
     if (waiting := _unsorted(packed)) > 0:
         told.append(f"{waiting} layers have no role yet and are not part of the surface; sort them under Layers.")
     return doing, surface or own[0], told + [f.sentence for f in (*read.findings, *findings)]
@@ -171,8 +169,8 @@ def _stored_all(
 
 
 def _lead_on(doing: Act, project: Project, replaced: tuple[int, ...], sets: list[SurveySet]) -> list[str]:
-    """Nodes that lines of a replaced survey led are led by those of the same layer in what took its place. Roads with nodes whose layer
-    is not there any more, which stay with the lines of before."""
+    """What lines of a replaced survey led or bounded hangs on those of the same layer in what took its place. Told is what has no such
+    layer there, and stays with the lines of before."""
     waiting = []
     for row in Variation.present.filter(road__project=project, kind="led", data__survey__in=replaced).select_related("road"):
         there = next((s for s in sets if any(la["code"] == row.data["layer"] and la["type"] != "point" for la in s.layers)), None)
@@ -180,6 +178,12 @@ def _lead_on(doing: Act, project: Project, replaced: tuple[int, ...], sets: list
             doing.change(row, data={**row.data, "survey": there.pk})
         else:
             waiting.append(f"{row.road.name} (layer '{row.data['layer']}')")
+    land = project.land
+    there = next((s for s in sets if any(la["code"] == land.get("layer") and la["type"] != "point" for la in s.layers)), None)
+    if land.get("survey") in replaced and there is not None:
+        doing.change(project, land={**land, "survey": there.pk})
+    elif land.get("survey") in replaced:
+        waiting.append(f"the land boundary (layer '{land.get('layer')}')")
     return waiting
 
 

@@ -10,8 +10,9 @@ from ivoryridge.core.wording import quantity
 
 from ..inputs.standards import all_standards
 from ..ledger import Act
-from ..models import Project
+from ..models import Project, SurveySet
 from ..refusals import BadValue
+from ..results.surface import survey_arrays
 from .standing import act, rehearsed
 
 __all__ = ["change_project", "set_annotations"]
@@ -29,9 +30,22 @@ def change_project(project: Project, user: User, *, revision: int, values: dict[
             f"speed, or another standard.",
             field="design_speed",
         )  # fmt: skip
-    with act(project, user, "Change the project's settings") as doing:
+    if "land" in values:
+        _check_land(project, values["land"])
+    label = "Change the land boundary" if set(values) == {"land"} else "Change the project's settings"
+    with act(project, user, label) as doing:
         doing.change(project, revision=revision, **values)
     return doing
+
+
+def _check_land(project: Project, land: dict[str, Any]) -> None:
+    if land.get("survey") is None:
+        return
+    survey = SurveySet.present.only("name").filter(project=project, pk=land["survey"]).first()
+    if survey is None:
+        raise BadValue("no-such-survey", "Choose the survey that holds the boundary.", field="land")
+    if land.get("layer", "") not in survey_arrays(survey.pk).line_codes:
+        raise BadValue("no-such-layer", f"{survey.name} has no line on the layer '{land.get('layer', '')}'.", field="land")
 
 
 @rehearsed

@@ -47,7 +47,7 @@ SORTING_RULES = [
     for pattern, role in (
         ("STREAM*", "breakline"), ("LANE EDGE", "breakline"), ("QUARRY*", "breakline"), ("WALL", "breakline"),
         ("BUILDING", "background"), ("HEDGE", "background"), ("FENCE", "background"), ("POND", "background"),
-        ("PLOT", "background"), ("TREE", "background"),
+        ("PLOT", "background"), ("LAND", "background"), ("TREE", "background"),
     )
 ]  # fmt: skip
 
@@ -265,11 +265,35 @@ def mapping_dxf() -> bytes:
     rows.append(
         ("PLOT", np.array([(411_880, 687_110), (411_985, 687_140), (411_970, 687_205), (411_865, 687_180), (411_880, 687_110)]))
     )
+    rows.append(("LAND", _land()))
     trees = np.array([(412_060, 687_190), (413_190, 687_150), (413_640, 686_975)])[rng.integers(3, size=18)] + rng.uniform(
         -28, 28, (18, 2)
     )
     crowns = rng.uniform(2.2, 4.8, 18)
     return _drawing(rows, circles=[("TREE", p, r) for p, r in zip(trees, crowns, strict=True)])
+
+
+def _land() -> Floats:
+    """The boundary of the land for the Link: some 36 m to either side by the field boundaries, nearer to the centre at one field."""
+    line = alignment_from_pis([PI(*p) for p in LINK_PIS])
+    rng = np.random.default_rng(SEED + 5)
+    sides = []
+    for sign in (-1.0, 1.0):
+        s = np.linspace(line.start_station, line.end_station, 28)
+        offset = rng.uniform(33, 46, len(s))
+        if sign > 0:  # a field that comes nearer
+            before, behind = s < 760, s > 860
+            offset = np.concatenate([offset[before], [38.0, 18.0, 18.0, 38.0], offset[behind]])
+            s = np.concatenate([s[before], [770.0, 771.0, 850.0, 851.0], s[behind]])
+        place, azimuth, _ = line.evaluate(s)
+        sides.append(place + (sign * offset)[:, None] * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1))
+    ends = [
+        (line.evaluate([s])[0][0], line.evaluate([s])[1][0], d)
+        for s, d in ((line.start_station, -12.0), (line.end_station, 12.0))
+    ]
+    first, last = (p + d * np.array([np.sin(a), np.cos(a)]) for p, a, d in ends)
+    ring = [first, *sides[0], last, *sides[1][::-1], first]
+    return np.round(np.array(ring), 2)
 
 
 _HEIGHTS = {"BUILDING": 6.5, "HEDGE": 1.6, "FENCE": 1.2}  # m

@@ -20,7 +20,7 @@ from ..actions.edit_surface import change_surface
 from ..actions.issue_sheets import issue_sheets
 from ..inputs.network import assemble_road
 from ..inputs.surface import assemble_surface
-from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface
+from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface, SurveySet
 from ..results.against import design_findings
 from ..results.surface import ground_findings_of
 from .landscape import (
@@ -112,6 +112,10 @@ def load_demo() -> Project:
     pin_bend(road, designer, pi.pk, revision=road.revision, values={"full_out": -35.0, "level_out": 40.0})
     make_sections(project, designer, surface)
     vary(Road.objects.get(pk=road.pk), designer)
+    project.refresh_from_db()
+    mapping = SurveySet.present.get(project=project, name__startswith="mapping")
+    land = {"survey": mapping.pk, "layer": "LAND", "margin": 2.0}
+    change_project(project, designer, revision=project.revision, values={"land": land})
     sheets = SheetSet.present.get(road=road)
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()

@@ -187,6 +187,14 @@ class SheetSetRow(TypedDict):
     revision_mark: str
 
 
+class Land(TypedDict):
+    """The boundary of the land: a layer of a survey; and the margin kept beyond toes."""
+
+    survey: NotRequired[int | None]
+    layer: NotRequired[str]
+    margin: NotRequired[float]
+
+
 class Settings(TypedDict):
     coordinate_reference: str
     length_unit: Literal["m", "ft", "us-ft"]
@@ -197,6 +205,7 @@ class Settings(TypedDict):
     design_speed: float
     greatest_grade: float
     least_k: float
+    land: Land
 
 
 class ScreenStyle(TypedDict):

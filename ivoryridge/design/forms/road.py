@@ -306,6 +306,14 @@ class VolumesPicture(TypedDict):
     layers: NotRequired[list[LayerVolume]]
 
 
+class LandPicture(TypedDict):
+    """The land that a road takes with its margin: area, and closed lines round it and round what it leaves out."""
+
+    area: float
+    margin: float
+    rings: list[list[tuple[float, float]]]
+
+
 class SightLane(TypedDict):
     station: list[float]
     ahead: list[float | None]

@@ -215,7 +215,7 @@ def read_network(project_id: int) -> Network:
     for row in Variation.present.filter(road__project_id=project_id, road__removed=False):
         varied[row.road_id].append(row)
     led_by = {v.data["survey"] for rows in varied.values() for v in rows if v.kind == "led" and v.data.get("survey")}
-    received = source_rows(project_id, led_by)
+    received = source_rows(project_id, led_by | ({project.land["survey"]} if project.land.get("survey") else set()))
     roads = list(Road.objects.filter(project_id=project_id))
     own = {
         r.pk: _own_road(
@@ -287,7 +287,10 @@ def _own_road(
         template_fault=fault,
         varied=along,
         beside=beside,
-        received={pk: received[pk] for v in varied if (pk := v.data.get("survey")) in received},
+        received={
+            pk: received[pk] for pk in (project.land.get("survey"), *(v.data.get("survey") for v in varied)) if pk in received
+        },
+        land=project.land,
         surface=surfaces.get(road.surface_id or 0),
         design_speed=project.design_speed,
         greatest_grade=project.greatest_grade,

@@ -89,7 +89,8 @@ class RoadInputs:
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
     varied: tuple[VariedRow, ...] = ()
     followed: Mapping[int, RoadInputs] = field(default_factory=dict)  # roads whose plane it takes over ranges
-    received: Mapping[int, SourceRow] = field(default_factory=dict)  # surveys whose lines lead nodes
+    received: Mapping[int, SourceRow] = field(default_factory=dict)  # surveys whose lines lead nodes, or bound the land
+    land: Mapping[str, Any] = field(default_factory=dict)
     beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None

@@ -19,6 +19,7 @@ class Project(Row):
     least_k = models.FloatField(default=30.0)
     # in order: {"pattern": "GRD*", "type": "CAD point" or "", "role": one of core.terrain.recipe.ROLES}
     annotations = models.JSONField(default=list)  # named styles for lines on the plan; sizes in paper mm
+    land = models.JSONField(default=dict)  # its boundary {"survey", "layer"}, and the margin beyond toes {"margin"}, m
     sorting_rules = models.JSONField(default=list)
     head = models.PositiveBigIntegerField(default=0)  # acts, undone and done again ones too; another number, another state
 

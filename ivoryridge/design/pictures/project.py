@@ -30,7 +30,7 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
     return cast(ProjectForm, {
         "id": project.pk, "name": project.name, "revision": project.revision, "role": role, "user": user.get_username(),
         "settings": {k: getattr(project, k) for k in ("coordinate_reference", "length_unit", "chainage_group", "chainage_word",
-        "traffic_side", "standard", "design_speed", "greatest_grade", "least_k")},
+        "traffic_side", "standard", "design_speed", "greatest_grade", "least_k", "land")},
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]}
         for s in all_standards().values()],
         "roads": [

@@ -28,6 +28,7 @@ from ..kept.kinds import Content, tag, versions
 from ..results.against import design_findings
 from ..results.crossfall import crossfall_of
 from ..results.guides import guides_picture
+from ..results.land import land_findings_of
 from ..results.levels import Levels
 from ..results.line import pis_of, tied_pis
 from ..results.road import RoadResults, design_road
@@ -107,9 +108,15 @@ def _findings(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
             against = [f.as_dict() for f in design_findings(inputs)]
         except IvoryRidgeError as error:
             problems["standard"] = _problem(error)
+    land: tuple[Any, ...] = ()
+    if r.corridor is not None:
+        try:
+            land = land_findings_of(inputs)
+        except IvoryRidgeError as error:
+            problems["land"] = _problem(error)
     accepted = inputs.departures
     return cast(RoadFindings, {
-        "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in r.corridor.findings]
+        "findings": [f for f in against if f["key"] not in accepted] + ([f.as_dict() for f in (*r.corridor.findings, *land)]
         if r.corridor is not None else []),
         "departures": [{**f, **accepted[f["key"]]} for f in against if f["key"] in accepted],
         "problems": problems,

@@ -23,7 +23,7 @@ from .line import line, line_of
 from .surface import survey_arrays
 from .varied import range_of
 
-__all__ = ["led"]
+__all__ = ["Lines", "led", "received_lines"]
 
 Built = Callable[[RoadInputs], Result[Corridor] | None]
 Lines = tuple[NDArray[np.float64], ...]
@@ -57,7 +57,7 @@ def _centre(line: HorizontalAlignment, levels: tuple[Any, Any, Any] | None) -> L
 
 
 @kind("lines of a layer", 1)
-def _received(survey: Survey, layer: str) -> Lines:
+def received_lines(survey: Survey, layer: str) -> Lines:
     """Lines of a layer of a survey; levels that are all nought are none."""
     out = []
     for vertices, code in zip(survey.lines, survey.line_codes, strict=True):
@@ -94,7 +94,7 @@ def led(road: RoadInputs, corridor: Built) -> Result[tuple[Led, ...]] | None:
 def _lines(road: RoadInputs, row: VariedRow, corridor: Built) -> Result[Lines] | Lines:
     if row.data.get("survey") is not None:
         source = road.received[row.data["survey"]]
-        return _received(survey=Stored(source.hash, partial(survey_arrays, source.id)), layer=row.data.get("layer", ""))
+        return received_lines(survey=Stored(source.hash, partial(survey_arrays, source.id)), layer=row.data.get("layer", ""))
     other = road.followed[row.data["road"]]
     if row.data.get("edge", CENTRE) == CENTRE:
         return _centre(line=line(other), levels=IfPossible(levels(other)))

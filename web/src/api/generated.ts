@@ -783,6 +783,29 @@ export interface components {
             revision: number;
             road: number;
         };
+        /** @description The boundary of the land: a layer of a survey; and the margin kept beyond toes. */
+        Land: {
+            survey?: number | null;
+            layer?: string;
+            margin?: number;
+        };
+        /** @description The boundary of the land: a layer of a survey, or none; and the margin to be kept beyond toes, m. */
+        LandIn: {
+            survey?: number | null;
+            /** @default  */
+            layer?: string;
+            /** @default 0 */
+            margin?: number;
+        };
+        /** @description The land that a road takes with its margin: area, and closed lines round it and round what it leaves out. */
+        LandPicture: {
+            area: number;
+            margin: number;
+            rings: [
+                number,
+                number
+            ][][];
+        };
         LayerArea: {
             material: string;
             area: number;
@@ -1211,6 +1234,7 @@ export interface components {
             design_speed?: number | null;
             greatest_grade?: number | null;
             least_k?: number | null;
+            land?: components["schemas"]["LandIn"] | null;
         };
         ProjectIn: {
             name: string;
@@ -1491,6 +1515,7 @@ export interface components {
             design_speed: number;
             greatest_grade: number;
             least_k: number;
+            land: components["schemas"]["Land"];
         };
         SheetFrame: {
             number: number;

@@ -7,6 +7,7 @@ import {
   drawChainages,
   drawContourLabels,
   drawContours,
+  drawLand,
   drawOtherRoads,
   drawRoad,
   drawTriangles,
@@ -22,6 +23,7 @@ import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
+import { useLand } from './useLand'
 import { useShown } from './useShown'
 import type { Workbench } from './workbench'
 
@@ -42,6 +44,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   let rest = 0
 
   const shownGround = useShown(bench, view)
+  const land = useLand(bench).picture
   const mesh = shownGround.overview
   const road = computed<RoadDrawing | null>(() => {
     const d = bench.design.value
@@ -273,6 +276,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.drawImage(still.image, 0, 0)
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
+    if (look.shown.road && land.value) drawLand(pen, land.value.rings, v)
     if (look.shown.road) drawOtherRoads(pen, bench.others.value, v)
     if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
@@ -314,6 +318,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   watch(
     [
       annotation,
+      land,
       shownGround.contours,
       road,
       bench.others,

@@ -4,6 +4,7 @@ import { isDesignFinding } from '@/api/types'
 import AlongList from '@/components/along/AlongList.vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
+import LandGroup from '@/components/LandGroup.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -43,6 +44,7 @@ async function remove() {
     <p class="faded">Sections stand at this interval and at every tangent point and grade change.</p>
     <ProblemCards />
     <AlongList />
+    <LandGroup />
     <EarthworkSummary />
     <template v-if="bench.section.value">
       <hr />

@@ -21,7 +21,8 @@ export interface ContourStyle {
   major: string
 }
 
-const COLOURS = { triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33' }
+const COLOURS = { triangle: '#b9c3c6', breakline: '#7b5a3c', design: '#0e5a68', faded: '#5e6b73', ochre: '#b8741a', ink: '#1d2a33',
+  land: '#8a4f7d', landWash: '#8a4f7d14' } // prettier-ignore
 
 export const isMajor = (level: number, interval: number, every: number) => Math.abs(Math.round(level / interval)) % every === 0
 
@@ -115,6 +116,22 @@ export function drawBreaklines(pen: Pen, mesh: TerrainMesh, view: ViewTransform)
     pen.lineTo(ox + mesh.points[b]! * view.scale, oy - mesh.points[b + 1]! * view.scale)
   }
   pen.stroke()
+}
+
+/** The land that a road takes: its line, and a light wash within. */
+export function drawLand(pen: Pen, rings: readonly (readonly (readonly [number, number])[])[], view: ViewTransform): void {
+  pen.beginPath()
+  for (const ring of rings) {
+    path(pen, view, ring)
+    pen.closePath()
+  }
+  pen.fillStyle = COLOURS.landWash
+  pen.fill('evenodd')
+  pen.strokeStyle = COLOURS.land
+  pen.lineWidth = 1.2
+  pen.setLineDash([9, 3, 2, 3])
+  pen.stroke()
+  pen.setLineDash([])
 }
 
 /** A line of a role as far as it runs through; `first` is the section it begins at. */

@@ -12,7 +12,7 @@ export interface Pen {
   lineTo(x: number, y: number): void
   closePath(): void
   stroke(): void
-  fill(): void
+  fill(rule?: CanvasFillRule): void
   setLineDash(segments: number[]): void
   fillText(text: string, x: number, y: number): void
   strokeText(text: string, x: number, y: number): void
