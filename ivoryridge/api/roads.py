@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
+from pydantic import Field
 
 from ivoryridge.core.corridor.edges import edge_lines
 from ivoryridge.core.corridor.solids import strip_surface
@@ -18,7 +19,7 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.road import LandPicture, RoadDesign, RoadShape, Section, SightLane, VolumesPicture
+from ivoryridge.design.forms.road import LandPicture, NodeReason, RoadDesign, RoadShape, Section, SightLane, VolumesPicture
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
@@ -26,6 +27,7 @@ from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.earthwork import volumes_picture
 from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
+from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
 from ivoryridge.design.pictures.section import section_picture
 from ivoryridge.design.results.against import sight_of
@@ -52,6 +54,7 @@ from .schemas import (
 from .units import in_these_units
 
 router = Router()
+NodeName = Annotated[str, Field(max_length=120)]
 MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
 
 
@@ -90,6 +93,12 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
 @router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)
 def section(request: Any, road_id: int, station: Number) -> HttpResponse:
     return json_answer(section_picture(assemble_road(request.row), station))
+
+
+@router.get("/roads/{int:road_id}/section/reason", auth=viewer, response=NodeReason)
+def reason(request: Any, road_id: int, station: Number, side: Literal["left", "right"], node: NodeName) -> HttpResponse:
+    """Why a node of a section lies where it does."""
+    return json_answer(reason_picture(assemble_road(request.row), request.row.template_id, station, side, node))
 
 
 @router.get("/roads/{int:road_id}/sight", auth=viewer, response=SightLane | None)

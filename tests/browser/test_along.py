@@ -158,3 +158,50 @@ def test_a_node_is_led_by_a_line_and_what_no_line_reaches_is_told(page: Page, de
     page.locator("[data-test=along-delete]").click()
     until(page, lambda: not Variation.present.filter(pk=row.pk).exists())
     assert edge(820.0) == pytest.approx(own)
+
+
+def test_a_value_is_changed_in_the_section_over_the_range_only_and_sections_are_compared(page: Page, demo: Any) -> None:
+    def verge(s: float) -> float:
+        (block,) = corridor_at(link(demo), [s]).blocks
+        return float(block.right.across[block.right.index("verge.verge_edge"), 0])
+
+    page.fill("[data-test=reading-mark]", "0+300")
+    page.press("[data-test=reading-mark]", "Enter")
+    expect(page.locator("[data-test=section-station]")).to_have_text("0+300.00")
+    page.click("[data-test=section-keep]")
+    expect(page.locator("[data-test=ghost-right]")).to_be_attached()
+    page.fill("[data-test=reading-mark]", "0+500")
+    page.press("[data-test=reading-mark]", "Enter")
+    expect(page.locator("[data-test=section-station]")).to_have_text("0+500.00")
+    page.locator("[data-test='section-node-right-verge.verge_edge']").press("Enter")  # by keyboard as by a click
+    expect(page.locator("[data-test=node-rule]")).to_contain_text("From the pavement edge, verge width = 2.500 m outward")
+    own = verge(500.0)
+    for text in ("3.25", "3.5"):
+        field = page.locator("[data-test=node-value-width]")
+        field.fill(text)
+        field.press("Enter")
+        page.click("[data-test=node-range]")  # the first makes the row, the second changes it
+        expect(page.locator("[data-test=node-where]")).to_have_count(0)
+        expect(page.locator("[data-test=node-rule]")).to_contain_text(f"verge width = {float(text):.3f} m")
+    assert verge(500.0) == pytest.approx(own + 1.0) and verge(490.0) == pytest.approx(own)
+    assert (
+        Variation.present.filter(road__project=demo, kind="adjustment", data__parameter="width", data__part="verge").count() == 1
+    )
+    page.locator("[data-test=node-value-width]").fill("2.75")
+    page.locator("[data-test=node-value-width]").press("Enter")
+    page.click("[data-test=node-everywhere]")
+    until(page, lambda: verge(900.0) == pytest.approx(own + 0.25))
+    assert verge(500.0) == pytest.approx(own + 1.0)
+    (block,) = corridor_at(link(demo), [500.0]).blocks
+    left = float(block.left.across[block.left.index("verge.verge_edge"), 0])
+    expect(page.locator("[data-test='section-node-left-verge.verge_edge'] title")).to_contain_text(f"{left:.3f}")  # it is drawn
+    page.click("[data-test=section-measure]")
+    here, there = (page.locator(f"[data-test='section-node-{s}-verge.verge_edge']").bounding_box() for s in ("left", "right"))
+    assert here and there
+    page.mouse.move(here["x"] + 3, here["y"] + 3)
+    page.mouse.down()
+    page.mouse.move(there["x"] + 3, there["y"] + 3, steps=4)
+    page.mouse.up()
+    expect(page.locator("[data-test=section-measured]")).to_contain_text(f"{left + verge(500.0):.3f} m across")
+    page.click("[data-test=ghost-forget]")
+    expect(page.locator("[data-test=ghost-right]")).to_have_count(0)

@@ -38,6 +38,7 @@ from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import LedgerEntry, Project, Road, RoadPI, SurveySet, Template, Variation
 from ivoryridge.design.pictures.land import land_picture
+from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, Refused, Stale
 from ivoryridge.design.results.corridor import corridor_at, corridor_of
@@ -532,3 +533,42 @@ def test_a_drawn_road_has_its_profile_and_its_sections_in_one_act(demo: Any) -> 
     far = [{"easting": 1000.0, "northing": 1000.0}, {"easting": 1500.0, "northing": 1000.0}]
     _, off, told = draw_road(demo, user, name="Far", pis=far)
     assert "no profile yet" in told[0] and not assemble_road(off).pvis
+
+
+# --- why a node lies where it does ---------------------------------------------------------------------------
+def test_a_node_says_its_rule_and_where_its_values_come_from(road: Road, anna: Any, kerbed: Template) -> None:
+    def why(s: float, node: str) -> Any:
+        return reason_picture(inputs_of(road), again(road).template_id, s, "right", node)
+
+    told = why(50.0, "verge.verge_edge")
+    width = told["values"][0]
+    assert (told["label"], told["part_label"], told["template_id"]) == ("verge edge", "Verge", again(road).template_id)
+    assert told["rule"].startswith(f"from the pavement edge, verge width = {width['value']:.3f} m outward, falling at")
+    assert (width["name"], width["origin"], width["row"]) == ("width", "usual", None)
+    row = add(road, anna, **WIDE, form="constant", value=1.75, station_from=20.0, station_to=120.0)
+    ramp = add(road, anna, **WIDE, form="linear", value=1.75, value_to=3.0, station_from=120.0, station_to=160.0)
+    width = why(50.0, "verge.verge_edge")["values"][0]
+    assert (width["value"], width["origin"], width["row"], width["row_range"]) == (1.75, "adjusted", row.pk, (20.0, 120.0))
+    width = why(140.0, "verge.verge_edge")["values"][0]  # a value that changes along the range cannot be typed over in its place
+    assert (width["value"], width["origin"], width["row"]) == (pytest.approx(2.375), "adjusted", None) and ramp.pk
+    add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=250.0, station_to=400.0)
+    assert why(300.0, "footway.back")["template_id"] == kerbed.pk
+    add(
+        road,
+        anna,
+        kind="change",
+        side="right",
+        part="verge",
+        do="replace",
+        **{"with": "footway"},
+        station_from=200.0,
+        station_to=220.0,
+    )
+    assert why(210.0, "verge.back")["template_id"] is None
+    with pytest.raises(BadValue, match="not built in this section"):
+        why(50.0, "footway.back")
+    z = corridor_at(inputs_of(road), [50.0]).blocks[0].right
+    lane = why(50.0, "carriageway.lane_edge")
+    fall = next(v for v in lane["values"] if v["name"] == "crossfall")
+    i = z.index("carriageway.lane_edge")
+    assert fall["value"] == pytest.approx(-(z.level[i, 0] - z.level[0, 0]) / z.across[i, 0])

@@ -161,6 +161,37 @@ class Section(TypedDict):
     findings: list[Finding]
 
 
+class ReasonValue(TypedDict):
+    """A parameter that a node's rule reads, and where its value comes from. ``row``: the adjustment that can be changed in its place."""
+
+    name: str
+    label: str
+    kind: Literal["length", "height", "percent", "one_in", "degrees", "number", "choice"]
+    value: float | str
+    origin: Literal["turned", "adjusted", "blended", "template", "usual"]
+    choices: list[str]
+    row: int | None
+    row_range: tuple[float, float] | None
+
+
+class NodeReason(TypedDict):
+    """Why a node of a section lies where it does. ``template_id``: the template that the part is of, if it is of one."""
+
+    station: float
+    side: Literal["left", "right"]
+    node: str
+    label: str
+    part: str
+    part_label: str
+    case: str
+    rule: str
+    offset: float
+    level: float
+    led: bool
+    template_id: int | None
+    values: list[ReasonValue]
+
+
 class GuideRow(TypedDict):
     """A line on the long section; ``line`` is station, level and grade as they were found."""
 

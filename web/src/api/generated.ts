@@ -978,6 +978,23 @@ export interface components {
             revision: number;
             name: string;
         };
+        /** @description Why a node of a section lies where it does. ``template_id``: the template that the part is of, if it is of one. */
+        NodeReason: {
+            station: number;
+            /** @enum {string} */
+            side: "left" | "right";
+            node: string;
+            label: string;
+            part: string;
+            part_label: string;
+            case: string;
+            rule: string;
+            offset: number;
+            level: number;
+            led: boolean;
+            template_id: number | null;
+            values: components["schemas"]["ReasonValue"][];
+        };
         OfferedLine: {
             name: string;
             length: number;
@@ -1288,6 +1305,22 @@ export interface components {
             swapped?: boolean;
             factor?: number;
             east?: number;
+        };
+        /** @description A parameter that a node's rule reads, and where its value comes from. ``row``: the adjustment that can be changed in its place. */
+        ReasonValue: {
+            name: string;
+            label: string;
+            /** @enum {string} */
+            kind: "length" | "height" | "percent" | "one_in" | "degrees" | "number" | "choice";
+            value: number | string;
+            /** @enum {string} */
+            origin: "turned" | "adjusted" | "blended" | "template" | "usual";
+            choices: string[];
+            row: number | null;
+            row_range: [
+                number,
+                number
+            ] | null;
         };
         ReceivedRow: {
             id: number;

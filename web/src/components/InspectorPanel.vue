@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** What is selected, or the stage's overview and its one next sensible step. */
 import { computed } from 'vue'
+import NodeCard from '@/components/cross/NodeCard.vue'
 import EarthworkPanel from '@/stages/EarthworkPanel.vue'
 import GroundPanel from '@/stages/GroundPanel.vue'
 import JunctionsPanel from '@/stages/JunctionsPanel.vue'
@@ -22,11 +23,13 @@ const PANELS = {
   earthwork: EarthworkPanel,
   sheets: SheetsPanel,
 }
+const node = computed(() => (ui.selection?.kind === 'node' ? ui.selection : null))
 const panel = computed(() => PANELS[ui.stage])
 </script>
 
 <template>
-  <aside class="inspector" aria-label="Inspector" data-test="inspector"><component :is="panel" /></aside>
+  <aside class="inspector" aria-label="Inspector" data-test="inspector"><NodeCard v-if="node" :side="node.side"
+      :node="node.node" @close="ui.selection = null" /><component :is="panel" /></aside>
 </template>
 
 <style scoped>

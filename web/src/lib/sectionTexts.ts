@@ -2,7 +2,7 @@
 import type { Section, SectionSide } from '@/api/types'
 import { formatSlope } from './format'
 import type { Label } from './labels'
-import { bareLength } from './units'
+import { bareLength, sayLength } from './units'
 
 export interface SectionShow {
   names: boolean
@@ -74,4 +74,12 @@ export function sectionTexts(sides: Section['sides'], show: SectionShow, x: Scal
     if (show.layers) out.push(...layerTexts(s, x, y))
   }
   return out
+}
+
+/** A distance measured in a section: its length, how far across and up, and its slope. */
+export function saySpan(a: readonly [number, number], b: readonly [number, number]): string {
+  const across = Math.abs(b[0] - a[0])
+  const up = b[1] - a[1]
+  const slope = across < 1e-6 ? '' : `, ${formatSlope(up / across)}`
+  return `${sayLength(Math.hypot(across, up), 3)} long, ${sayLength(across, 3)} across, ${sayLength(up, 3, true)} up${slope}`
 }

@@ -12,6 +12,7 @@ export type Selection =
   | { kind: 'ground'; pick: GroundPick }
   | { kind: 'path'; index: number }
   | { kind: 'along'; id: number }
+  | { kind: 'node'; side: 'left' | 'right'; node: string }
   | null
 export type PanelId = '' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports'
 

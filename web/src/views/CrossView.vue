@@ -1,17 +1,18 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
 import { scaleLinear } from 'd3-scale'
-import { computed, ref, useTemplateRef } from 'vue'
+import { computed, ref, useTemplateRef, watch } from 'vue'
 import type { Section, SectionSide } from '@/api/types'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import SectionShowMenu from '@/components/SectionShowMenu.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
+import { MOST_GHOSTS, useGhosts } from '@/composables/useGhosts'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
 import { boxAround, placeLabels } from '@/lib/labels'
-import { finishedLine, formationLine, sectionTexts } from '@/lib/sectionTexts'
+import { finishedLine, formationLine, saySpan, sectionTexts } from '@/lib/sectionTexts'
 import { bareArea, bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
@@ -67,6 +68,7 @@ const earth = computed(() => {
   if (!s || !view.value) return { cut: '', fill: '' }
   return cutFillPaths(s.ground, formationLine(s.sides), point)
 })
+const sideOf = (n: { offset: number }) => (n.offset < 0 ? 'left' : 'right')
 const marks = computed(() => section.value?.sides.flatMap((side) => side.nodes.filter((n) => n.role && !n.guide && !n.below)) ?? [])
 /** What is asked for, where it touches nothing else; a layer's text hangs on a leader. */
 const labels = computed(() => {
@@ -88,6 +90,42 @@ const lacks = computed(() => {
   return null
 })
 const findings = computed(() => section.value?.findings ?? [])
+
+// --- a node picked, sections compared, a distance measured -----------------------------------------------
+const NEAR = 14 // px
+const picked = computed(() => (ui.selection?.kind === 'node' ? ui.selection : null))
+const pick = (at: { side: 'left' | 'right'; node: string } | null) => (ui.selection = at && { kind: 'node', ...at })
+const isPicked = (side: string, name: string) => picked.value?.side === side && picked.value.node === name
+const { ghosts, keep, forget } = useGhosts(bench)
+/** A compared section's line, its centre on the one that is shown. */
+const ghostLine = (points: readonly (readonly [number, number | null])[], g: Section) =>
+  lineOf(points.map(([o, z]) => [o, z === null ? null : z - g.level + section.value!.level] as const))
+const measuring = ref(false)
+const span = ref<{ a: [number, number]; b: [number, number] } | null>(null)
+/** What lies under the pointer: the nearest node, else the place itself. */
+function placeUnder(event: PointerEvent): { at: [number, number]; node: { side: 'left' | 'right'; node: string } | null } {
+  const box = host.value!.getBoundingClientRect()
+  const [px, py] = [event.clientX - box.left, event.clientY - box.top]
+  const v = view.value!
+  const far = (n: { offset: number; level: number }) => Math.hypot(v.x(n.offset) - px, v.y(n.level) - py)
+  const near = (section.value?.sides ?? [])
+    .flatMap((s) => s.nodes.filter((n) => !n.guide && far(n) <= NEAR).map((n) => ({ side: s.side, n })))
+    .sort((a, b) => far(a.n) - far(b.n))[0]
+  if (near) return { at: [near.n.offset, near.n.level], node: { side: near.side, node: near.n.name } }
+  return { at: [v.x.invert(px), v.y.invert(py)], node: null }
+}
+function down(event: PointerEvent) {
+  if (!view.value || event.button !== 0 || !(event.target as Element).closest('svg')) return
+  const { at, node } = placeUnder(event)
+  if (!measuring.value) return void pick(node && node.node !== 'start' ? node : null)
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  span.value = { a: at, b: at }
+}
+function move(event: PointerEvent) {
+  if (measuring.value && span.value && event.buttons & 1) span.value = { ...span.value, b: placeUnder(event).at }
+}
+watch(section, () => (span.value = null)) // it was measured in another section
+const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b) : ''))
 </script>
 
 <template>
@@ -98,7 +136,8 @@ const findings = computed(() => section.value?.findings ?? [])
       <span class="at" data-test="section-station">{{ section ? bench.station(section.station) : '–' }}</span>
       <button class="btn quiet" aria-label="Next section" title="Next section ( . )" data-test="section-next" @click="step(1)">›</button>
     </template>
-    <div ref="host" class="host" @wheel.prevent="zoomed = Math.min(Math.max(zoomed * Math.exp(-$event.deltaY * 0.0014), 0.4), 12)">
+    <div ref="host" class="host" :class="{ measuring }" @pointerdown="down" @pointermove="move"
+        @wheel.prevent="zoomed = Math.min(Math.max(zoomed * Math.exp(-$event.deltaY * 0.0014), 0.4), 12)">
       <svg v-if="section && view" class="cross" data-test="cross-canvas">
         <HatchDefs view="cross" />
         <defs>
@@ -113,6 +152,10 @@ const findings = computed(() => section.value?.findings ?? [])
         </g>
         <g clip-path="url(#cross-plot)">
           <path :d="earth.cut" fill="url(#cut-cross)" /><path :d="earth.fill" fill="url(#fill-cross)" />
+          <template v-for="g in ghosts" :key="`g${g.station}`"><template v-if="g.section">
+            <path :d="ghostLine(g.section.ground, g.section)" class="ghost faint" :stroke="g.colour" />
+            <path v-for="s in g.section.sides" :key="s.side" :d="ghostLine(finishedLine(s), g.section)" class="ghost"
+                :stroke="g.colour" :data-test="`ghost-${s.side}`" /></template></template>
           <path :d="lineOf(section.ground)" class="ground" />
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
           <g v-for="side in section.sides" :key="side.side">
@@ -124,13 +167,28 @@ const findings = computed(() => section.value?.findings ?? [])
                 :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
           <circle v-for="n in marks" :key="`${n.name}${n.offset}`" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6"
-              class="node"><title>{{ n.role }}: {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle>
+              class="node" :class="{ on: isPicked(sideOf(n), n.name) }" :tabindex="n.name === 'start' ? -1 : 0" role="button"
+              :aria-label="`${n.role}, ${sideOf(n)}`" :data-test="`section-node-${sideOf(n)}-${n.name}`"
+              @keydown.enter="pick({ side: sideOf(n), node: n.name })"><title>{{ n.role }}:
+            {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle>
           <path v-for="l in labels.filter((t) => t.from)" :key="`lead${l.key}`" :d="`M${l.from!.x} ${l.from!.y}L${l.at.x} ${l.at.y - 6}`"
               class="leader" />
           <text v-for="l in labels" :key="l.key" :x="l.at.x" :y="l.at.y + 4" class="text" :class="{ slope: l.key[0] === 's' }"
               :data-test="`text-${l.key}`">{{ l.text }}</text>
+          <g v-if="span" class="span"><path :d="`M${point(...span.a)}L${point(...span.b)}`" /><circle
+              v-for="(q, i) in [span.a, span.b]" :key="i" :cx="view.x(q[0])" :cy="view.y(q[1])" r="3" /></g>
         </g>
       </svg>
+      <div v-if="section" class="ways">
+        <button class="btn quiet" :disabled="ghosts.length >= MOST_GHOSTS" data-test="section-keep"
+            title="Keep this section in the drawing, to compare others with it" @click="keep(section.station)">Compare</button>
+        <button class="btn quiet" :class="{ on: measuring }" :aria-pressed="measuring" data-test="section-measure"
+            @click="measuring = !measuring; span = null">Measure</button></div>
+      <div v-if="measuring" class="measured" role="status" data-test="section-measured">{{ measured ||
+        'Drag from one place to another.' }}</div>
+      <ul v-if="ghosts.length" class="kept"><li v-for="g in ghosts" :key="g.station" :style="{ color: g.colour }">
+        {{ bench.station(g.station) }} <button class="link" :aria-label="`Forget ${bench.station(g.station)}`"
+          data-test="ghost-forget" @click="forget(g.station)">×</button></li></ul>
       <div v-if="section" class="areas"
           data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill
           <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
@@ -153,6 +211,19 @@ const findings = computed(() => section.value?.findings ?? [])
 .centre { stroke: var(--ochre); stroke-dasharray: 8 3 2 3; }
 .finished { fill: none; stroke: var(--petrol); stroke-width: 2; }
 .formation { fill: none; stroke: var(--petrol); stroke-width: 1; stroke-dasharray: 4 2; }
+.ghost { fill: none; stroke-width: 1.3; stroke-dasharray: 6 2; }
+.ghost.faint { stroke-width: 0.8; opacity: 0.6; }
+.kept { position: absolute; left: 54px; bottom: 26px; margin: 0; padding: 0 6px; list-style: none; font-size: 12px; background: #ffffffd0; }
+.measured { position: absolute; left: 54px; top: 24px; padding: 1px 6px; border-radius: 4px; background: #ffffffe8; font-size: 12px; }
+.ways { position: absolute; right: 8px; bottom: 24px; font-size: 12px; }
+.ways .btn { font-size: 12px; padding: 0 6px; min-height: 24px; background-color: #ffffffd0; }
+.ways .btn.on { background: var(--petrol); color: #fff; }
+.host.measuring { cursor: crosshair; }
+.span path { stroke: var(--ochre); stroke-width: 1.5; }
+.span circle { fill: #fff; stroke: var(--ochre); stroke-width: 1.5; }
+.node { cursor: pointer; }
+.node:focus-visible { outline: none; stroke-width: 3.5; }
+.node.on { stroke: var(--ochre); stroke-width: 3; }
 .node { fill: #fff; stroke: var(--petrol); stroke-width: 1.5; }
 .text { fill: var(--ink); text-anchor: middle; paint-order: stroke; stroke: #ffffffe0; stroke-width: 3px; pointer-events: none; }
 .text.slope { fill: var(--petrol); font-weight: 600; }
