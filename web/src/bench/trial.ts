@@ -20,14 +20,20 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
   let lastJudged = 0
-  /** The last place of a drag is judged too, when nothing newer is asked for. */
-  const whenResting = useDebounceFn((values: TrialValues, drag: number) => drag === drags && trials.ask(values), FOUND)
+  let newestAsked: TrialValues | null = null // of this drag
+  let newestJudged: TrialValues | null = null
+  /** The last place of a drag is judged too, once it rests there; never an older one, which would be drawn over it. */
+  const whenResting = useDebounceFn(() => {
+    if (newestAsked && newestAsked !== newestJudged) trials.ask(newestAsked)
+  }, FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string> }>(
     async (values, signal) => {
       asked = performance.now()
       const judged = asked - lastJudged >= FOUND
-      if (judged) lastJudged = asked
-      else void whenResting(values, drags)
+      if (judged) {
+        lastJudged = asked
+        newestJudged = values
+      } else void whenResting()
       const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged }
       const more = api.lines(`/roads/${ui.roadId}/trial`, body, signal)
       return { shape: JSON.parse((await more.next()).value as string) as RoadShape, more }
@@ -64,10 +70,13 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
   }
   function tryOut(values: TrialValues) {
-    if (ui.roadId !== null) trials.ask(values)
+    if (ui.roadId === null) return
+    newestAsked = values
+    trials.ask(values)
   }
   function endTrial() {
     trials.cancel()
+    newestAsked = newestJudged = null
     trial.value = null
     triedOthers.value = new Map()
     shown = ''

@@ -1,0 +1,61 @@
+import { createPinia, setActivePinia } from 'pinia'
+import { shallowRef } from 'vue'
+import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+import type { RoadDesign, TrialValues } from '@/api/types'
+import { useUi } from '@/stores/ui'
+
+const asked: { pvi: { elevation: number }; judged: boolean }[] = []
+vi.mock('@/api/client', () => ({
+  api: {
+    lines: async function* (_: string, body: (typeof asked)[number]) {
+      asked.push(body)
+      yield JSON.stringify({ tried: body.pvi.elevation })
+    },
+  },
+}))
+const { useTrial } = await import('./trial')
+const values = (elevation: number) => ({ pvi: { id: 1, elevation } }) as unknown as TrialValues
+
+beforeEach(() => {
+  setActivePinia(createPinia())
+  useUi().roadId = 7
+  asked.length = 0
+  vi.useFakeTimers()
+})
+afterEach(() => void vi.useRealTimers())
+
+function dragged() {
+  const trial = shallowRef<RoadDesign | null>(null)
+  const saved = shallowRef({ key: 'k', pis: [], findings: [], departures: [], problems: {} } as unknown as RoadDesign)
+  const shown = () => (trial.value as unknown as { tried: number } | null)?.tried
+  return { ...useTrial(trial, saved), shown }
+}
+
+it('is never put back to an older place while a drag goes on slowly', async () => {
+  const { tryOut, shown } = dragged()
+  for (const [wait, z] of [[0, 1], [100, 2], [150, 3], [90, 4], [250, 5]] as const) {
+    await vi.advanceTimersByTimeAsync(wait)
+    tryOut(values(z))
+    await vi.advanceTimersByTimeAsync(0)
+    expect(shown()).toBe(z)
+  } // prettier-ignore
+  await vi.advanceTimersByTimeAsync(2000)
+  expect(shown()).toBe(5)
+  const places = asked.map((a) => a.pvi.elevation)
+  expect(places).toEqual([...places].sort((a, b) => a - b))
+})
+
+it('judges the place it rests at once, and asks no more', async () => {
+  const { tryOut, endTrial } = dragged()
+  tryOut(values(1))
+  await vi.advanceTimersByTimeAsync(50)
+  tryOut(values(2))
+  await vi.advanceTimersByTimeAsync(3000)
+  const of2 = asked.filter((a) => a.pvi.elevation === 2)
+  expect(of2.filter((a) => a.judged)).toHaveLength(1)
+  expect(asked.length).toBeLessThanOrEqual(3)
+  tryOut(values(3))
+  endTrial()
+  await vi.advanceTimersByTimeAsync(3000)
+  expect(asked.filter((a) => a.pvi.elevation === 3).length).toBeLessThanOrEqual(1)
+})
