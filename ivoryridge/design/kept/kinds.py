@@ -410,7 +410,7 @@ def _size(value: Any) -> int:
         if isinstance(v, Mapping):
             return 100 + sum(of(k) + of(x) for k, x in v.items())
         if isinstance(v, list | tuple | set | frozenset):
-            if isinstance(v, tuple) and v and isinstance(v[0], str | float | int):  # names, numbers: looked at one by one they cost time
+            if isinstance(v, tuple) and v and isinstance(v[0], str | float | int):  # one by one they would cost time
                 return 60 + 60 * len(v)
             return 60 + sum(of(x) for x in v)
         own = getattr(v, "__dict__", {})
