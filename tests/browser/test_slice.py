@@ -70,7 +70,8 @@ def test_from_an_empty_project_to_a_sheet(people: Any, open_as: Any, tmp_path: P
 
     # levels, section, road, earthwork: everything follows
     page.keyboard.press("Escape")
-    page.locator("[data-test=stage-levels]").click()  # the drawn line has its profile already
+    page.locator("[data-test=stage-levels]").click()
+    page.click("[data-test=view-long] [data-test=empty-action]")
     expect(page.locator("[data-test=pvi-2]")).to_be_visible()
     expect(page.locator("[data-test=section-areas]")).to_contain_text("cut")
     cut = number(page.locator("[data-test=total-cut]").inner_text())

@@ -524,7 +524,12 @@ def test_a_drawn_road_has_its_profile_and_its_sections_in_one_act(demo: Any) -> 
     user = demo.memberships.get(role="owner").user
     entries = LedgerEntry.objects.filter(project=demo).count()
     places = line_of(assemble_road(Road.present.get(project=demo, name="Link"))).evaluate([300.0, 600.0, 900.0])[0] + [0.0, 15.0]
-    _, drawn, told = draw_road(demo, user, name="Drawn", pis=[{"easting": float(e), "northing": float(n)} for e, n in places])
+    pis = [{"easting": float(e), "northing": float(n)} for e, n in places]
+    _, corners, told = draw_road(demo, user, name="Corners", pis=pis)
+    assert told == ["Give its bends radii; then Levels fits a profile to the ground."] and not assemble_road(corners).pvis
+    entries += 1
+    pis[1]["radius"] = 400.0
+    _, drawn, told = draw_road(demo, user, name="Drawn", pis=pis)
     assert "Its profile is fitted to the ground" in told[0]
     made = corridor_of(assemble_road(drawn))
     assert len(made.station) > 10 and LedgerEntry.objects.filter(project=demo).count() == entries + 1

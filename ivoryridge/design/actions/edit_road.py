@@ -34,13 +34,15 @@ LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (commo
 
 def draw_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]]) -> tuple[Act, Road, list[str]]:
     """A road from a drawn line: with a profile fitted to the ground and a template, so that it has sections at once. Where no profile
-    can be fitted it has none, and why is told."""
+    can be fitted it has none, and why is told; nor while its bends have no radii, since they will shorten the line under it."""
     surface = Surface.present.filter(project=project).first()
     rows = [RoadPI(position=2.0 * i, **values) for i, values in enumerate(pis)]
     planned = planned_road(Road(project=project, name=name, surface=surface), rows)
     pvis: list[PVI] = []
     if planned.surface is None or not planned.surface.sources:
         told = ["It has no profile yet: there is no ground to fit one to."]
+    elif any(not pi.radius for pi in rows[1:-1]):
+        told = ["Give its bends radii; then Levels fits a profile to the ground."]
     elif planned.has_line:
         try:
             pvis = first_profile(planned)
