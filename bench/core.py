@@ -16,9 +16,10 @@ from scipy.spatial import Delaunay
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis, project_points
 from ivoryridge.core.alignment.line_fit import fit_whole_line
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
+from ivoryridge.core.corridor.blend import Blend
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
-from ivoryridge.core.corridor.varied import Adjustment, Blend, Stretch, pieces_of
+from ivoryridge.core.corridor.varied import Adjustment, Stretch, pieces_of
 from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.solve import solve_side
 from ivoryridge.core.section.template import PlacedPart, Template, place_part

@@ -75,3 +75,53 @@ def test_boundaries_of_several_lines_open_ones_and_none() -> None:
     (told,) = land_findings(straight(), open_, 1.0)
     assert told.code == "land-open" and "300.00 m" in told.sentence
     assert [f.code for f in land_findings(straight(), boundary_from([]), 1.0)] == ["land-nowhere"]
+
+
+def signed_room(place: Any, ring: Any) -> float:
+    """Distance to a ring, negative outside, in plain Python: the nearest side, and how often a ray to the east crosses it."""
+    x, y = place
+    nearest, inside = np.inf, False
+    for (ax, ay), (bx, by) in zip(ring[:-1].tolist(), ring[1:].tolist(), strict=True):
+        length = (bx - ax) ** 2 + (by - ay) ** 2
+        t = min(max(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length, 0.0), 1.0)
+        nearest = min(nearest, float(np.hypot(x - ax - t * (bx - ax), y - ay - t * (by - ay))))
+        if (ay > y) != (by > y) and x < ax + (y - ay) * (bx - ax) / (by - ay):
+            inside = not inside
+    return nearest if inside else -nearest
+
+
+def test_random_boundaries_are_passed_where_a_second_way_says_so() -> None:
+    """30 ragged boundaries beside a road with a bend: every section, both sides, and the greatest amount of each finding."""
+    rng = np.random.default_rng(19)
+    line = alignment_from_pis([PI(E0, N0), PI(E0 + 40, N0 + 260, 180, 30, 30), PI(E0 + 240, N0 + 420)])
+    profile = profile_from_pvis([PVI(0, 102), PVI.symmetric(200, 106, 120), PVI(line.end_station, 101)])
+    road = compute_corridor(line, profile, rural(), plane(100.0, rise_e=0.02), section_stations(line, profile, 10.0))
+    toes, s = outermost(road), road.station
+    passed = near = 0
+    for _ in range(30):
+        at = np.linspace(-30, line.end_station + 30, 14)
+        place, azimuth, _ = line.evaluate(np.clip(at, 0, line.end_station))
+        along = at - np.clip(at, 0, line.end_station)
+        place = place + along[:, None] * np.stack([np.sin(azimuth), np.cos(azimuth)], axis=-1)
+        right = np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+        sides = [place + sign * rng.uniform(10, 32, 14)[:, None] * right for sign in (-1.0, 1.0)]
+        ring = np.concatenate([sides[0], sides[1][::-1], sides[0][:1]])
+        margin = float(rng.uniform(0, 4))
+        told = land_findings(road, boundary_from([ring]), margin)
+        for side, (_, toe) in toes.items():
+            room = np.array([signed_room(p, ring) for p in toe])
+            for code, wanted in (("land-passed", room < 0), ("land-margin", (room > 0) & (room < margin))):
+                found = [f for f in told if f.code == code and f.params["side"] == side]
+                here = (
+                    np.any([(s >= f.station_from) & (s <= f.station_to) for f in found], axis=0)
+                    if found
+                    else np.zeros(len(s), bool)
+                )
+                sure = (np.abs(room) > 0.006) & (np.abs(room - margin) > 0.006)
+                assert np.array_equal(here[sure], wanted[sure])
+                for f in found:
+                    i = int(np.argmin(np.abs(s - f.params["at"])))
+                    amount = -room[i] if code == "land-passed" else margin - room[i]
+                    assert f.params["value"] == pytest.approx(amount, abs=1e-6)
+                passed, near = passed + (code == "land-passed") * len(found), near + (code == "land-margin") * len(found)
+    assert passed > 20 and near > 20

@@ -11,8 +11,9 @@ from numpy.testing import assert_allclose
 from shapely.geometry import Polygon
 
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.library import library_part, library_parts
-from ivoryridge.core.section.solve import SideColumns, solve_side
+from ivoryridge.core.section.solve import solve_side
 from ivoryridge.core.section.structure import Layer, Structure
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
 

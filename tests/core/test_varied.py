@@ -13,11 +13,12 @@ import pytest
 from ivoryridge.core.alignment.crossfall_diagram import TurnedBend, crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
+from ivoryridge.core.corridor.blend import Blend, ValueLine, blended
 from ivoryridge.core.corridor.block import block_alongs, solve_block, solve_blocks
 from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following
 from ivoryridge.core.corridor.corridor import compute_corridor, stations_once
 from ivoryridge.core.corridor.turning import Crossfall
-from ivoryridge.core.corridor.varied import Adjustment, Bare, Blend, Change, Piece, Stretch, ValueLine, blended, pieces_of
+from ivoryridge.core.corridor.varied import Adjustment, Bare, Change, Piece, Stretch, pieces_of
 from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.library import library_part, library_parts

@@ -8,15 +8,12 @@ from typing import Any
 import numpy as np
 import orjson
 import pytest
-import shapely
 from numpy.testing import assert_allclose
 
-from ivoryridge.core.alignment.horizontal import project_points, tangent_points
+from ivoryridge.core.alignment.horizontal import tangent_points
 from ivoryridge.core.alignment.vertical import PVI
-from ivoryridge.core.corridor.edges import edges_of, to_space
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
-from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_along import (
     add_variation,
     change_variation,
@@ -28,49 +25,23 @@ from ivoryridge.design.actions.edit_course import reverse_road
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi
 from ivoryridge.design.actions.edit_parts import create_part, delete_part
 from ivoryridge.design.actions.edit_profile import set_profile
-from ivoryridge.design.actions.edit_project import change_project
-from ivoryridge.design.actions.edit_road import create_road, delete_road, draw_road
-from ivoryridge.design.actions.edit_template import change_template, create_template, delete_template, set_rows
+from ivoryridge.design.actions.edit_road import delete_road
+from ivoryridge.design.actions.edit_template import change_template, delete_template
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.standing import redo, undo
-from ivoryridge.design.demo.landscape import mapping_dxf
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.network import assemble_road
-from ivoryridge.design.models import LedgerEntry, Project, Road, RoadPI, SurveySet, Template, Variation
-from ivoryridge.design.pictures.land import land_picture
+from ivoryridge.design.models import Road, RoadPI, Template, Variation
 from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, Refused, Stale
 from ivoryridge.design.results.corridor import corridor_at, corridor_of
-from ivoryridge.design.results.land import land_findings_of
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from ivoryridge.design.results.road import design_road
-from ivoryridge.design.results.surface import survey_arrays
 from ivoryridge.design.results.varied import pieces, quantity_along
 
 WIDE = {"kind": "adjustment", "side": "right", "part": "verge", "parameter": "width"}
-
-
-@pytest.fixture
-def anna(people: Any) -> Any:
-    return people["anna"]
-
-
-@pytest.fixture
-def kerbed(project: Any, road: Road, anna: Any) -> Template:
-    """The road has levels, and another template is at hand."""
-    set_profile(road, anna, [PVI(0, 103), PVI(480, 106)], label="Levels")
-    base = Template.present.get(project=project)
-    _, other = create_template(project, anna, name="Kerbed", like=base.pk)
-    rows = [
-        base.left[0],
-        {"id": "kerb", "part": "kerb", "values": {}},
-        {"id": "footway", "part": "footway", "values": {}},
-        base.left[-1],
-    ]
-    set_rows(other, anna, revision=other.revision, left=rows, right=rows)
-    return Template.objects.get(pk=other.pk)
 
 
 def again(row: Any) -> Any:
@@ -245,17 +216,8 @@ def test_overlapping_stretches_are_refused_with_the_amount(road: Road, anna: Any
 def test_what_a_range_is_made_of_cannot_go_and_its_change_is_felt(road: Road, anna: Any, kerbed: Template, project: Any) -> None:
     _, part = create_part(project, anna, label="Mine", like="footway")
     add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=100.0, station_to=200.0)
-    add(
-        road,
-        anna,
-        kind="change",
-        side="right",
-        part="verge",
-        do="replace",
-        **{"with": part.pk},
-        station_from=300.0,
-        station_to=350.0,
-    )
+    replaced = {"kind": "change", "side": "right", "part": "verge", "do": "replace", "with": part.pk}
+    add(road, anna, **replaced, station_from=300.0, station_to=350.0)
     with pytest.raises(Refused, match="template of A"):
         delete_template(again(kerbed), anna, revision=again(kerbed).revision)
     with pytest.raises(Refused, match="stands in A"):
@@ -290,15 +252,6 @@ def test_the_page_is_told_of_rows_with_their_words(road: Road, anna: Any, kerbed
 
 
 # --- a slip road that takes the main road's plane ------------------------------------------------------------
-@pytest.fixture
-def slip(project: Any, road: Road, anna: Any, kerbed: Template) -> Road:
-    """A road that leaves road A at its start and parts from it slowly on the right."""
-    pis = [{"easting": 500_000.0 + 30, "northing": 6_199_994.0}, {"easting": 500_260.0, "northing": 6_199_985.0}]
-    _, slip = create_road(project, anna, name="Slip", pis=pis)
-    set_profile(slip, anna, [PVI(0, 104), PVI(230, 107)], label="Levels")
-    return again(slip)
-
-
 def lanes(road: Road, s: float) -> tuple[float, float, float, float]:
     """Level of the centre, falls of the left and right lanes (+ rises outward), easting."""
     (block,) = corridor_at(inputs_of(road), [s]).blocks
@@ -370,176 +323,6 @@ def test_beyond_the_main_road_its_own_plane_holds_and_that_is_told(road: Road, s
     assert lanes(slip, 10.0)[0] == pytest.approx(float(levels_of(inputs_of(slip)).profile.evaluate([10.0])[0][0]))
 
 
-# --- nodes that lines lead -----------------------------------------------------------------------------------
-EDGE = "carriageway.pavement_edge"
-
-
-def edge_gap(slip: Road, road: Road, s: float) -> float:
-    """m in space from the left pavement edge of the slip road at a station to the right one of road A."""
-    corridor = corridor_at(inputs_of(slip), [s])
-    (block,) = corridor.blocks
-    i = block.left.index(EDGE)
-    at = to_space(block.places, -block.left.across[i], block.left.level[i])[0]
-    (piece,) = edges_of(corridor_of(inputs_of(road)), "pavement edge", "right")
-    foot = float(project_points(line_of(inputs_of(road)), at[None, :2]).station[0])
-    return float(np.linalg.norm(piece.at([foot])[0] - at))
-
-
-def not_reached(road: Road) -> list[Any]:
-    return [f for f in corridor_of(inputs_of(road)).findings if f.code == "line-not-reached"]
-
-
-def test_an_edge_is_led_by_the_main_roads_edge_and_follows_it(project: Any, road: Road, slip: Road, anna: Any) -> None:
-    led = {"kind": "led", "side": "left", "node": EDGE, "takes": "both", "road": road.pk, "edge": "pavement edge", "edge_side": "right",
-           "station_from": 20.0, "station_to": 100.0, "reach": 12.0, "reach_level": 6.0}  # fmt: skip
-    assert edge_gap(slip, road, 60.0) > 0.5
-    row = add(slip, anna, **led)
-    assert max(edge_gap(slip, road, s) for s in (20.0, 60.0, 100.0)) < 1e-3
-    assert edge_gap(slip, road, 140.0) > 0.5
-    set_profile(again(road), anna, [PVI(0, 104), PVI(480, 107)], label="Raise A by 1 m")
-    assert edge_gap(slip, road, 60.0) < 1e-3
-    assert [r["said"] for r in road_picture(inputs_of(slip))["along"]] == [
-        "pavement edge lies at and has the level of the right pavement edge of A"
-    ]
-    before = lanes(slip, 60.0)
-    reverse_road(again(road), anna, revision=again(road).revision)
-    assert again(row).data["edge_side"] == "left" and lanes(slip, 60.0) == pytest.approx(before, abs=1e-9)
-    reverse_road(again(road), anna, revision=again(road).revision)
-    assert edge_gap(slip, road, 60.0) < 1e-3
-    with pytest.raises(InputError, match=r"circle|hang"):
-        add(road, anna, **{**led, "side": "right", "road": slip.pk})
-    with pytest.raises(InputError, match="Slip hangs on A"):
-        delete_road(again(road), anna, revision=again(road).revision)
-    assert not not_reached(slip)
-    change_variation(slip, anna, row.pk, revision=again(row).revision, values={"reach": 0.2})
-    told = not_reached(slip)  # all but where the slip road's own edge happens to lie on it
-    assert told[0].station_from == 20.0 and told[-1].station_to == 100.0 and all("pavement edge" in f.sentence for f in told)
-
-
-@pytest.mark.parametrize(
-    ("given", "said"),
-    [
-        ({"side": "both"}, "Choose left or right"),
-        ({"node": "carriageway.nowhere"}, "has a node"),
-        ({"node": "slope.toe"}, "no line can lead it"),
-        ({"road": None}, "Choose the line that leads"),
-        ({"edge_side": None}, "left or the right"),
-        ({"reach": 0.0}, r"outside 0\.01"),
-        ({"survey": 999, "road": None}, "no such survey set"),
-    ],
-)
-def test_a_lead_that_cannot_be_is_refused_in_words(road: Road, slip: Road, anna: Any, given: Any, said: str) -> None:
-    led = {
-        "kind": "led",
-        "side": "left",
-        "node": EDGE,
-        "takes": "both",
-        "road": road.pk,
-        "edge": "pavement edge",
-        "edge_side": "right",
-    }
-    with pytest.raises(BadValue, match=said):
-        add(slip, anna, **{**led, **given})
-
-
-def test_an_edge_is_led_by_a_received_line(demo: Any) -> None:
-    """Lines of the mapping beside the Link: where one crosses a section by shapely, there the edge lies; a newer file leads on."""
-    user = demo.memberships.get(role="owner").user
-    link = Road.present.get(project=demo, name="Link")
-    line = line_of(assemble_road(link))
-    for survey, code, s, offset in received_beside(demo, line):
-        row = add(link, user, kind="led", side="right", node=EDGE, takes="offset", survey=survey.pk, layer=code, reach=50.0,
-                  station_from=s - 1, station_to=s + 1)  # fmt: skip
-        (block,) = corridor_at(assemble_road(link), [s]).blocks
-        assert block.right.across[block.right.index(EDGE), 0] == pytest.approx(offset, abs=1e-6)
-        surface = next(x for x in demo.surfaces.all() if survey.pk in x.sources)
-        bring_in_file(
-            demo, user, content=b"1,481000,6204000,61,P\n2,481010,6204020,61.5,P\n3,481030,6204000,61.2,P\n", name="again.csv",
-            surface_id=surface.pk, replaces=(survey.pk,),
-        )  # fmt: skip
-        assert again(row).data["survey"] == survey.pk  # the new version has no such layer: told, and the lines of before stay
-        return
-    raise AssertionError("no received line runs beside the road")
-
-
-def received_beside(demo: Any, line: Any) -> Any:
-    """Survey, layer, station m and offset m of lines of surveys where they cross sections of a line alone, to the right within 40 m."""
-    for survey in SurveySet.present.filter(project=demo):
-        arrays = survey_arrays(survey.pk)
-        for code in dict.fromkeys(arrays.line_codes):
-            lines = [v[:, :2] for v, c in zip(arrays.lines, arrays.line_codes, strict=True) if c == code]
-            for s in np.arange(30.0, line.end_station - 30, 10.0):
-                place, azimuth, _ = (x[0] for x in line.evaluate([s]))
-                right = np.array([np.cos(azimuth), -np.sin(azimuth)])
-                section = shapely.LineString([place, place + 40 * right])
-                every = shapely.LineString([place - 300 * right, place + 300 * right])
-                met = [
-                    g
-                    for v in lines
-                    for g in shapely.get_parts(shapely.intersection(section, shapely.LineString(v)))
-                    if not g.is_empty
-                ]
-                others = sum(shapely.intersects(every, shapely.LineString(v)) for v in lines)
-                if len(met) == others == 1:
-                    yield survey, code, float(s), float(np.hypot(*(np.array(met[0].coords[0]) - place)))
-
-
-# --- land ----------------------------------------------------------------------------------------------------
-def passed(road: Road) -> list[Any]:
-    return [f for f in land_findings_of(assemble_road(road)) if f.code == "land-passed"]
-
-
-def test_the_land_boundary_is_kept_with_its_survey_and_what_passes_it_is_found(demo: Any) -> None:
-    """The demo's boundary comes to 18 m of the centre at one field; a newer mapping without it leaves the lines of before."""
-    user = demo.memberships.get(role="owner").user
-    link = Road.present.get(project=demo, name="Link")
-    found = passed(link)
-    (block,) = corridor_at(assemble_road(link), [800.0]).blocks
-    over = max(float(block.right.across[i, 0]) for i, r in enumerate(block.right.roles) if r == "toe")
-    chord = 618 * np.cos(79 / 1200) / np.cos(10.5 / 600) - 600  # from 0+771 to 0+850, 18 m outside of a bend of 600 m
-    assert [f.params["side"] for f in found] == ["right"]
-    assert found[0].params["value"] == pytest.approx(over - chord, abs=0.02)
-    take = land_picture(assemble_road(link))
-    project = Project.objects.get(pk=demo.pk)
-    change_project(project, user, revision=project.revision, values={"land": {**project.land, "margin": 0.0}})
-    bare = land_picture(assemble_road(link))
-    around = sum(float(np.hypot(*np.diff(np.array(r), axis=0).T).sum()) for r in bare["rings"])
-    assert take["area"] - bare["area"] == pytest.approx(2.0 * around, rel=0.02)
-    project.refresh_from_db()
-    mapping = SurveySet.present.get(pk=project.land["survey"])
-    with pytest.raises(BadValue, match="no line on the layer 'NOTHING'"):
-        change_project(project, user, revision=project.revision, values={"land": {"survey": mapping.pk, "layer": "NOTHING"}})
-    surface = next(x for x in demo.surfaces.all() if mapping.pk in x.sources)
-    _, _, told = bring_in_file(
-        demo, user, content=mapping_dxf(), name="mapping.dxf", surface_id=surface.pk, replaces=(mapping.pk,)
-    )
-    project.refresh_from_db()
-    assert project.land["survey"] != mapping.pk and not any("version before" in t for t in told)
-    assert [f.params["value"] for f in passed(link)] == [found[0].params["value"]]
-    change_project(project, user, revision=project.revision, values={"land": {**project.land, "layer": "FENCE"}})
-    assert any("not closed" in f["sentence"] for f in road_picture(assemble_road(link))["findings"])
-
-
-def test_a_drawn_road_has_its_profile_and_its_sections_in_one_act(demo: Any) -> None:
-    user = demo.memberships.get(role="owner").user
-    entries = LedgerEntry.objects.filter(project=demo).count()
-    places = line_of(assemble_road(Road.present.get(project=demo, name="Link"))).evaluate([300.0, 600.0, 900.0])[0] + [0.0, 15.0]
-    pis = [{"easting": float(e), "northing": float(n)} for e, n in places]
-    _, corners, told = draw_road(demo, user, name="Corners", pis=pis)
-    assert told == ["Give its bends radii; then Levels fits a profile to the ground."] and not assemble_road(corners).pvis
-    entries += 1
-    pis[1]["radius"] = 400.0
-    _, drawn, told = draw_road(demo, user, name="Drawn", pis=pis)
-    assert "Its profile is fitted to the ground" in told[0]
-    made = corridor_of(assemble_road(drawn))
-    assert len(made.station) > 10 and LedgerEntry.objects.filter(project=demo).count() == entries + 1
-    undo(demo, user)
-    assert not Road.present.filter(pk=drawn.pk).exists()
-    far = [{"easting": 1000.0, "northing": 1000.0}, {"easting": 1500.0, "northing": 1000.0}]
-    _, off, told = draw_road(demo, user, name="Far", pis=far)
-    assert "no profile yet" in told[0] and not assemble_road(off).pvis
-
-
 # --- why a node lies where it does ---------------------------------------------------------------------------
 def test_a_node_says_its_rule_and_where_its_values_come_from(road: Road, anna: Any, kerbed: Template) -> None:
     def why(s: float, node: str) -> Any:
@@ -558,17 +341,8 @@ def test_a_node_says_its_rule_and_where_its_values_come_from(road: Road, anna: A
     assert (width["value"], width["origin"], width["row"]) == (pytest.approx(2.375), "adjusted", None) and ramp.pk
     add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=250.0, station_to=400.0)
     assert why(300.0, "footway.back")["template_id"] == kerbed.pk
-    add(
-        road,
-        anna,
-        kind="change",
-        side="right",
-        part="verge",
-        do="replace",
-        **{"with": "footway"},
-        station_from=200.0,
-        station_to=220.0,
-    )
+    replaced = {"kind": "change", "side": "right", "part": "verge", "do": "replace", "with": "footway"}
+    add(road, anna, **replaced, station_from=200.0, station_to=220.0)
     assert why(210.0, "verge.back")["template_id"] is None
     with pytest.raises(BadValue, match="not built in this section"):
         why(50.0, "footway.back")

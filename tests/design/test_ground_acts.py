@@ -61,11 +61,6 @@ def lines_dxf() -> bytes:
 
 
 @pytest.fixture
-def anna(people: Any) -> Any:
-    return people["anna"]
-
-
-@pytest.fixture
 def empty(people: Any) -> Project:
     from ivoryridge.design.models import Membership
 

@@ -31,11 +31,6 @@ from ivoryridge.design.results.corridor import corridor_at, corridor_of
 
 
 @pytest.fixture
-def anna(people: Any) -> Any:
-    return people["anna"]
-
-
-@pytest.fixture
 def template(project: Any, road: Road, anna: Any) -> Template:
     """Of a road that goes from fill into cut."""
     from ivoryridge.core.alignment.vertical import PVI

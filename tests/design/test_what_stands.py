@@ -52,11 +52,6 @@ def tied(road: Road, user: Any, end: str, other: Road, station: float | None = N
 
 
 @pytest.fixture
-def anna(people: Any) -> Any:
-    return people["anna"]
-
-
-@pytest.fixture
 def ben(people: Any) -> Any:
     return people["ben"]
 

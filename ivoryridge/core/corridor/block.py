@@ -14,16 +14,18 @@ from ..alignment.horizontal import HorizontalAlignment
 from ..alignment.vertical import VerticalAlignment
 from ..arrays import frozen_fields
 from ..section.along import Alongs, alongs_of_side, has_alongs
+from ..section.columns import SideColumns
 from ..section.reach import FARTHEST, reach_of
-from ..section.solve import SideColumns, solve_side
+from ..section.solve import solve_side
 from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
 from ..terrain.surface import Surface
+from .blend import values_at
 from .carried_plane import Following, followed
 from .led import Led, leads_at
 from .places import SectionPlaces, places_at
 from .turning import Crossfall, lane_of, lane_width, turned_falls
-from .varied import SIDES, Piece, Side, values_at
+from .varied import SIDES, Piece, Side
 
 Floats = NDArray[np.float64]
 Overrides = Mapping[str, Mapping[str, Any]]

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from ..arrays import runs_of
 from ..findings import Finding
 from ..section.check import broken_checks
+from ..section.columns import SideColumns
 from ..section.roles import PAVEMENT_EDGE
-from ..section.solve import SideColumns
 from ..section.template import PlacedPart
 from ..tolerances import SAME_STATION
 from .block import Block, side_ground

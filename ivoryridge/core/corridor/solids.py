@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..section.solve import SideColumns
+from ..section.columns import SideColumns
 from .block import Block
 from .corridor import Corridor
 from .edges import to_space

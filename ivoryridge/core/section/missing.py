@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from ..wording import Words, words
+from .columns import SideColumns
 from .part import START, Node
 from .rules import GROUND, RULES
-from .solve import SideColumns
 from .template import PlacedPart
 
 __all__ = ["missing_nodes"]

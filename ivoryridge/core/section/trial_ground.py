@@ -10,11 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..wording import Words, words
+from .columns import SideColumns
 from .formula import evaluate_formula
 from .meeting import elevation_on_ground, meet_ground
 from .part import START, Case
 from .rules import GROUND
-from .solve import SideColumns, solve_side
+from .solve import solve_side
 from .template import PlacedPart, Template, value_said
 
 Floats = NDArray[np.float64]

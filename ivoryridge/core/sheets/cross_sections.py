@@ -10,8 +10,8 @@ from shapely.geometry import LineString, Polygon
 
 from ..corridor.corridor import Corridor
 from ..earthwork.end_area import SectionAreas
+from ..section.columns import SideColumns
 from ..section.roles import role_named
-from ..section.solve import SideColumns
 from ..wording import quantity, spoken
 from .drawing import PAPERS, Drawing, Floats, Map, Text
 from .frame import MARGIN, STRIP, SheetSettings, draw_border

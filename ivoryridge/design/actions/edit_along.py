@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from typing import Any
 
+import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
@@ -203,14 +204,24 @@ def _check_led(road: Road, inputs: RoadInputs, row: Variation) -> None:
     if data.get("survey") is not None:
         own_row(SurveySet, road.project, data["survey"])
         survey = SurveySet.objects.only("name").get(pk=data["survey"])
-        if data.get("layer", "") not in survey_arrays(survey.pk).line_codes:
-            raise BadValue("no-such-layer", f"{survey.name} has no line on the layer '{data.get('layer', '')}'.", field="source")
+        arrays, layer = survey_arrays(survey.pk), data.get("layer", "")
+        if layer not in arrays.line_codes:
+            raise BadValue("no-such-layer", f"{survey.name} has no line on the layer '{layer}'.", field="source")
+        lines = [v for v, code in zip(arrays.lines, arrays.line_codes, strict=True) if code == layer]
+        if data["takes"] != "offset" and not any(np.isfinite(v[:, 2]).all() and v[:, 2].any() for v in lines):
+            raise BadValue(
+                "line-without-level",
+                f"The lines of '{layer}' are drawn flat: they have no levels. Take the offset only.",
+                field="takes",
+            )
     else:
         own_row(Road, road.project, data["road"])
         if data["road"] == road.pk:
             raise BadValue("tied-to-itself", "A road cannot follow itself. Choose another road.", field="source")
         if data.get("edge", CENTRE) != CENTRE and data.get("edge_side") not in ("left", "right"):
             raise BadValue("side-needed", "Choose the left or the right edge of that road.", field="source")
+        if data["takes"] != "offset" and len(assemble_road(Road.objects.get(pk=data["road"])).pvis) < 2:
+            raise BadValue("no-level-there", "That road has no profile yet, so its lines have no levels.", field="takes")
     for name, least, most in (
         ("reach", 0.01, 100.0),
         ("reach_level", 0.01, 100.0),

@@ -13,6 +13,12 @@ class Migration(migrations.Migration):
         migrations.AlterField(
             model_name='variation',
             name='kind',
-            field=models.CharField(choices=[('stretch', 'stretch'), ('adjustment', 'adjustment'), ('change', 'change'), ('bare', 'bare'), ('follow', 'follow'), ('led', 'led')], max_length=12),
+            field=models.CharField(
+                choices=[
+                    ('stretch', 'stretch'), ('adjustment', 'adjustment'), ('change', 'change'), ('bare', 'bare'),
+                    ('follow', 'follow'), ('led', 'led'),
+                ],
+                max_length=12,
+            ),
         ),
     ]

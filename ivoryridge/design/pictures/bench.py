@@ -15,6 +15,7 @@ from ivoryridge.core.corridor.turning import turned_falls
 from ivoryridge.core.earthwork.end_area import areas_between
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.check import broken_checks, faults_of
+from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.edit_part import changed
 from ivoryridge.core.section.library import library_data, library_part, library_parts
 from ivoryridge.core.section.loops import crosses_itself, loop_at
@@ -25,7 +26,6 @@ from ivoryridge.core.section.place_node import moved_node
 from ivoryridge.core.section.portable import in_unit
 from ivoryridge.core.section.reach import reach_of
 from ivoryridge.core.section.rules import RULES, rules_told
-from ivoryridge.core.section.solve import SideColumns
 from ivoryridge.core.section.structure import USUAL, implausible
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
 from ivoryridge.core.section.trial_ground import Side, Tried, passed_by, preset_grounds, reason_of, try_out

@@ -6,11 +6,11 @@ from typing import Any, Literal, cast
 
 import numpy as np
 
-from ivoryridge.core.corridor.varied import values_at
+from ivoryridge.core.corridor.blend import values_at
+from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.formula import names_in
 from ivoryridge.core.section.part import START, Node, Parameter
 from ivoryridge.core.section.reason import called, parameters_of, rule_said
-from ivoryridge.core.section.solve import SideColumns
 from ivoryridge.core.section.template import PlacedPart
 
 from ..forms.road import NodeReason, ReasonValue

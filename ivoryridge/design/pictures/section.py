@@ -9,8 +9,8 @@ import numpy as np
 
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
+from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.roles import TOE, role_named
-from ivoryridge.core.section.solve import SideColumns
 
 from ..forms.common import Finding
 from ..forms.road import Section, SectionLayer, SectionLink, SectionNode, SectionSide

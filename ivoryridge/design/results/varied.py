@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.corridor.blend import Blend
 from ivoryridge.core.corridor.turning import lane_of
-from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Blend, Change, Piece, Side, Stretch, pieces_of
+from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Change, Piece, Side, Stretch, pieces_of
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.section.template import PlacedPart, Template

@@ -27,7 +27,7 @@ function choose(text: string) {
 
 <template>
   <FoldGroup title="Land" :count="passed || undefined" alarm>
-    <div class="pick"><label for="land-boundary">Boundary</label><select id="land-boundary" class="field" :value="chosen"
+    <div class="ask wide"><label for="land-boundary">Boundary</label><select id="land-boundary" class="field" :value="chosen"
         :disabled="!bench.canEdit.value" data-test="land-boundary" @change="choose(($event.target as HTMLSelectElement).value)"><option
         value="">none</option><option v-for="c in layers" :key="c.id" :value="c.id">{{ c.name }}</option></select></div>
     <NumberField label="Margin beyond toes" unit="m" :decimals="2" :model-value="land.margin ?? 0" :disabled="!bench.canEdit.value"
@@ -37,8 +37,3 @@ function choose(text: string) {
     <p v-else class="faded">Choose the layer that bounds the land, or give a margin; the land taken is drawn in plan.</p>
   </FoldGroup>
 </template>
-
-<style scoped>
-.pick { display: grid; grid-template-columns: 80px 1fr; align-items: center; margin: 4px 0; }
-.pick label { color: var(--faded); }
-</style>

@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 import { api } from '@/api/client'
 import type { AlongRow, Quantity, TrialValues } from '@/api/types'
+import { units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import { newest } from './newest'
 import type { Workbench } from './workbench'
@@ -14,6 +15,7 @@ export const KIND_NAMES: Record<AlongRow['kind'], string> = {
   follow: 'Followed planes',
   led: 'Nodes led by lines',
 }
+const USUAL = 100 // in the project's unit of length
 export type AskedQuantity = NonNullable<TrialValues['quantity']>
 
 export function useAlong(bench: Workbench) {
@@ -36,7 +38,11 @@ export function useAlong(bench: Workbench) {
     ui.mark,
     ...bench.limits.value,
   ]
-  return { rows, chosen, choose, built, parts, catches }
+  /** The marked range, else a usual length from the reading mark on: what a new row takes. */
+  const usualRange = computed<[number, number]>(
+    () => ui.range ?? [ui.mark, Math.min(ui.mark + USUAL * units.value.metre, bench.limits.value[1])],
+  )
+  return { rows, chosen, choose, built, parts, catches, usualRange }
 }
 
 /** One quantity along the road: as saved, and as a drag has it. */

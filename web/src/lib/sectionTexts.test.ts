@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { SectionSide } from '@/api/types'
 import { placeLabels } from './labels'
-import { formationLine, sectionTexts } from './sectionTexts'
+import { formationLine, saySpan, sectionTexts } from './sectionTexts'
 
 const node = (name: string, role: string, offset: number, level: number) => ({ name, role, offset, level, guide: false, below: false })
 const half = (side: 'left' | 'right', sign: number) =>
@@ -55,5 +55,16 @@ describe('texts of a section', () => {
     const line = formationLine(sides).map((p) => p[0])
     expect(line).toEqual([...line].sort((a, b) => a - b))
     expect(line).toHaveLength(6)
+  })
+})
+
+describe('a distance measured in a section', () => {
+  it.each([
+    [[0, 10], [4, 9.9], '4.001 m long, 4.000 m across, −0.100 m up, −2.5 %'],
+    [[4, 9.9], [0, 10], '4.001 m long, 4.000 m across, +0.100 m up, +2.5 %'],
+    [[-8, 6], [-2, 9], '6.708 m long, 6.000 m across, +3.000 m up, 1 : 2'],
+    [[3, 5], [3, 7.25], '2.250 m long, 0.000 m across, +2.250 m up'],
+  ] as const)('from %j to %j says its slope as it is drawn', (a, b, said) => {
+    expect(saySpan(a, b)).toBe(said)
   })
 })

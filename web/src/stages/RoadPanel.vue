@@ -31,10 +31,10 @@ async function remove() {
   <h2>{{ road?.name ?? 'Road' }} <small>stage 5</small></h2>
   <p v-if="!road" class="faded">There is no road yet. Draw one in stage 2.</p>
   <template v-else>
-    <div class="pick"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id"
+    <div class="ask wide"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id"
         :disabled="!bench.canEdit.value" @change="set('template_id', Number(($event.target as HTMLSelectElement).value))"><option
         v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
-    <div class="pick"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''"
+    <div class="ask wide"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''"
         :disabled="!bench.canEdit.value" @change="set('surface_id', Number(($event.target as HTMLSelectElement).value) || null)"><option
         value="">none</option><option v-for="s in bench.project.value?.surfaces" :key="s.id"
         :value="s.id">{{ s.name }}</option></select></div>
@@ -65,8 +65,3 @@ async function remove() {
     <div v-if="bench.canEdit.value" class="actions"><button class="btn" data-test="delete-road" @click="remove">Delete road</button></div>
   </template>
 </template>
-
-<style scoped>
-.pick { display: grid; grid-template-columns: 80px 1fr; align-items: center; margin: 4px 0; }
-.pick label { color: var(--faded); }
-</style>

@@ -68,8 +68,12 @@ const earth = computed(() => {
   if (!s || !view.value) return { cut: '', fill: '' }
   return cutFillPaths(s.ground, formationLine(s.sides), point)
 })
-const sideOf = (n: { offset: number }) => (n.offset < 0 ? 'left' : 'right')
-const marks = computed(() => section.value?.sides.flatMap((side) => side.nodes.filter((n) => n.role && !n.guide && !n.below)) ?? [])
+const marks = computed(
+  () =>
+    section.value?.sides.flatMap(({ side, nodes }) =>
+      nodes.filter((n) => n.role && !n.guide && !n.below).map((n) => ({ ...n, side })),
+    ) ?? [],
+)
 /** What is asked for, where it touches nothing else; a layer's text hangs on a leader. */
 const labels = computed(() => {
   const v = view.value
@@ -94,7 +98,10 @@ const findings = computed(() => section.value?.findings ?? [])
 // --- a node picked, sections compared, a distance measured -----------------------------------------------
 const NEAR = 14 // px
 const picked = computed(() => (ui.selection?.kind === 'node' ? ui.selection : null))
-const pick = (at: { side: 'left' | 'right'; node: string } | null) => (ui.selection = at && { kind: 'node', ...at })
+const pick = (at: { side: 'left' | 'right'; node: string } | null) => {
+  if (at) ui.selection = { kind: 'node', ...at }
+  else if (picked.value) ui.selection = null // what is chosen elsewhere stays
+}
 const isPicked = (side: string, name: string) => picked.value?.side === side && picked.value.node === name
 const { ghosts, keep, forget } = useGhosts(bench)
 /** A compared section's line, its centre on the one that is shown. */
@@ -166,10 +173,10 @@ const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b
             <g v-if="side.reach !== null && side.unmet.length" class="unmet"><path
                 :d="`M${view.x(side.reach)} ${view.box.y0}V${view.box.y1}`" /></g>
           </g>
-          <circle v-for="n in marks" :key="`${n.name}${n.offset}`" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6"
-              class="node" :class="{ on: isPicked(sideOf(n), n.name) }" :tabindex="n.name === 'start' ? -1 : 0" role="button"
-              :aria-label="`${n.role}, ${sideOf(n)}`" :data-test="`section-node-${sideOf(n)}-${n.name}`"
-              @keydown.enter="pick({ side: sideOf(n), node: n.name })"><title>{{ n.role }}:
+          <circle v-for="n in marks" :key="`${n.side} ${n.name}`" :cx="view.x(n.offset)" :cy="view.y(n.level)" r="2.6"
+              class="node" :class="{ on: isPicked(n.side, n.name) }" :tabindex="n.name === 'start' ? -1 : 0" role="button"
+              :aria-label="`${n.role}, ${n.side}`" :data-test="`section-node-${n.side}-${n.name}`"
+              @keydown.enter="pick({ side: n.side, node: n.name })"><title>{{ n.role }}:
             {{ bareLength(n.offset, 3, true) }}, {{ bareLength(n.level, 3) }}</title></circle>
           <path v-for="l in labels.filter((t) => t.from)" :key="`lead${l.key}`" :d="`M${l.from!.x} ${l.from!.y}L${l.at.x} ${l.at.y - 6}`"
               class="leader" />

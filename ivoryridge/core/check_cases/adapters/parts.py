@@ -7,9 +7,10 @@ from typing import Any
 import numpy as np
 
 from ...earthwork.end_area import areas_between
+from ...section.columns import SideColumns
 from ...section.library import benched, library_part
 from ...section.part import part_from_dict
-from ...section.solve import SideColumns, solve_side
+from ...section.solve import solve_side
 from ...section.structure import Layer, Structure
 from ...section.template import PlacedPart, place_part
 from .registry import Inputs, adapter

@@ -9,12 +9,13 @@ import numpy as np
 from ...alignment.crossfall_diagram import CrossfallDiagram
 from ...alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis
 from ...alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
+from ...corridor.blend import Blend, values_at
 from ...corridor.carried_plane import CarriedPlane
 from ...corridor.corridor import compute_corridor, stations_once
 from ...corridor.edges import to_space
 from ...corridor.places import places_at
 from ...corridor.turning import Crossfall
-from ...corridor.varied import Blend, Stretch, pieces_of, values_at
+from ...corridor.varied import Stretch, pieces_of
 from ...earthwork.end_area import average_end_area, compute_areas, compute_volumes
 from ...section.overlay import overlay_section
 from ...section.part import part_from_dict

@@ -90,7 +90,7 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
       </div>
     </template>
     <template v-if="row.kind === 'stretch'">
-      <div class="pick"><label>Template</label><select class="field" :value="row.template_id" :disabled="!bench.canEdit.value"
+      <div class="ask"><label>Template</label><select class="field" :value="row.template_id" :disabled="!bench.canEdit.value"
           aria-label="Template of the stretch" data-test="along-template"
           @change="set('template', { template_id: Number(($event.target as HTMLSelectElement).value) })"><option
           v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
@@ -112,7 +112,7 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
     </template>
     <template v-if="row.kind === 'adjustment'">
       <template v-if="typeof data.value === 'string'">
-        <div class="pick"><label>Is</label><select class="field" :value="data.value" :disabled="!bench.canEdit.value" aria-label="Is"
+        <div class="ask"><label>Is</label><select class="field" :value="data.value" :disabled="!bench.canEdit.value" aria-label="Is"
             data-test="along-value" @change="set('value', { value: ($event.target as HTMLSelectElement).value })"><option
             v-for="c in parameter?.choices ?? [data.value]" :key="c">{{ c }}</option></select></div>
       </template>
@@ -131,7 +131,7 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
       <p v-else class="faded">{{ data.rows?.length }} values from {{ bench.station(data.rows?.[0]?.[0] ?? 0) }} on.</p>
     </template>
     <template v-if="row.kind === 'follow'">
-      <div class="pick"><label>Takes</label><select class="field" :value="data.level ? 'both' : 'rate'" :disabled="!bench.canEdit.value"
+      <div class="ask"><label>Takes</label><select class="field" :value="data.level ? 'both' : 'rate'" :disabled="!bench.canEdit.value"
           aria-label="What is taken" data-test="along-level"
           @change="set('level', { level: ($event.target as HTMLSelectElement).value === 'both' })"><option value="rate">the crossfall
           only</option><option value="both">plane and level</option></select></div>
@@ -141,7 +141,7 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
           :wrong="wrong.release" test="along-release" @change="set('release', { release: $event ?? 0 })" />
     </template>
     <template v-if="row.kind === 'led'">
-      <div class="pick"><label>Takes</label><select class="field" :value="data.takes" :disabled="!bench.canEdit.value"
+      <div class="ask"><label>Takes</label><select class="field" :value="data.takes" :disabled="!bench.canEdit.value"
           aria-label="What is taken" data-test="along-takes"
           @change="set('takes', { takes: ($event.target as HTMLSelectElement).value })"><option value="offset">its offset</option><option
           value="level">its level</option><option value="both">offset and level</option></select></div>
@@ -157,7 +157,7 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
       <NumberField label="Let go over" unit="m" :decimals="2" :model-value="data.release ?? 0" :disabled="!bench.canEdit.value"
           :wrong="wrong.release" test="along-release" @change="set('release', { release: $event ?? 0 })" />
     </template>
-    <div v-if="row.kind === 'adjustment' || row.kind === 'change'" class="pick"><label>Side</label><select class="field" :value="row.side"
+    <div v-if="row.kind === 'adjustment' || row.kind === 'change'" class="ask"><label>Side</label><select class="field" :value="row.side"
         :disabled="!bench.canEdit.value" aria-label="Side" data-test="along-side"
         @change="set('side', { side: ($event.target as HTMLSelectElement).value })"><option value="both">both</option><option
         value="left">left</option><option value="right">right</option></select></div>
@@ -173,8 +173,6 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
 <style scoped>
 .end label { display: grid; grid-template-columns: 1fr 132px; color: var(--faded); font-size: 12px; align-items: center; }
 .end .field, .how .field { min-height: 24px; padding: 1px 4px; }
-.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; column-gap: 8px; }
-.pick label { color: var(--faded); }
 .how { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
 .actions { flex-wrap: wrap; gap: 2px; }
 </style>

@@ -17,7 +17,7 @@ const ADD: [AlongRow['kind'], string][] = [
   ['change', 'Part'],
   ['bare', 'No earthwork'],
   ['follow', 'Plane'],
-  ['led', 'Line'],
+  ['led', 'Led node'],
 ]
 const kinds = Object.keys(KIND_NAMES) as AlongRow['kind'][]
 const ofKind = (k: AlongRow['kind']) => along.rows.value.filter((r) => r.kind === k)

@@ -8,7 +8,6 @@ import { useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { measuredLayers } from '@/composables/measured'
-import { units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import LeadSource, { type Source } from './LeadSource.vue'
 
@@ -18,9 +17,7 @@ const bench = useWorkbench()
 const ui = useUi()
 const along = useAlong(bench)
 const shop = bench.partBench
-const USUAL = 100 // in the project's unit of length, where no range is marked
-
-const marked = ui.range ?? [ui.mark, Math.min(ui.mark + USUAL * units.value.metre, bench.limits.value[1])]
+const marked = along.usualRange.value
 const from = ref(marked[0])
 const to = ref(marked[1])
 const templates = computed(() => bench.project.value?.templates ?? [])
@@ -107,26 +104,26 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
     <NumberField label="To" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="to" test="new-to"
         @change="$event !== null && (to = $event)" />
     <template v-if="kind === 'stretch'">
-      <div class="pick"><label for="new-template">Template</label><select id="new-template" v-model="template" class="field"
+      <div class="ask"><label for="new-template">Template</label><select id="new-template" v-model="template" class="field"
           data-test="new-template"><option v-for="t in templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
       <NumberField label="Blended at both ends over" unit="m" :decimals="2" :model-value="blend" test="new-blend"
           @change="blend = $event ?? 0" />
     </template>
     <template v-if="kind === 'follow'">
-      <div class="pick"><label for="new-road">Road</label><select id="new-road" v-model="road" class="field" data-test="new-road"><option
+      <div class="ask"><label for="new-road">Road</label><select id="new-road" v-model="road" class="field" data-test="new-road"><option
           v-for="r in roads" :key="r.id" :value="r.id">{{ r.name }}</option></select></div>
-      <div class="pick"><label for="new-level">Takes</label><select id="new-level" class="field" data-test="new-level"
+      <div class="ask"><label for="new-level">Takes</label><select id="new-level" class="field" data-test="new-level"
           :value="level ? 'both' : 'rate'" @change="level = ($event.target as HTMLSelectElement).value === 'both'"><option
           value="rate">the crossfall only</option><option value="both">plane and level</option></select></div>
       <NumberField label="Let go over" unit="m" :decimals="2" :model-value="release" test="new-release" @change="release = $event ?? 0" />
     </template>
     <template v-if="kind === 'led'">
-      <div class="pick"><label for="new-led-side">Side</label><select id="new-led-side" v-model="side" class="field"
+      <div class="ask"><label for="new-led-side">Side</label><select id="new-led-side" v-model="side" class="field"
           data-test="new-side"><option value="left">left</option><option value="right">right</option></select></div>
-      <div class="pick"><label for="new-node">Node</label><select id="new-node" class="field" :value="node?.name" data-test="new-node"
+      <div class="ask"><label for="new-node">Node</label><select id="new-node" class="field" :value="node?.name" data-test="new-node"
           @change="nodeAsked = ($event.target as HTMLSelectElement).value"><option v-for="n in nodes" :key="n.name"
           :value="n.name">{{ n.label }} ({{ n.of }})</option></select></div>
-      <div class="pick"><label for="new-takes">Takes</label><select id="new-takes" v-model="takes" class="field"
+      <div class="ask"><label for="new-takes">Takes</label><select id="new-takes" v-model="takes" class="field"
           data-test="new-takes"><option value="offset">its offset</option><option value="level">its level</option><option
           value="both">offset and level</option></select></div>
       <LeadSource :source="source" @change="source = $event" />
@@ -134,23 +131,23 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
       <NumberField label="Come to, let go over" unit="m" :decimals="2" :model-value="ease" test="new-ease" @change="ease = $event ?? 0" />
     </template>
     <template v-if="kind === 'adjustment' || kind === 'change'">
-      <div class="pick"><label for="new-side">Side</label><select id="new-side" v-model="side" class="field" data-test="new-side"><option
+      <div class="ask"><label for="new-side">Side</label><select id="new-side" v-model="side" class="field" data-test="new-side"><option
           value="both">both</option><option value="left">left</option><option value="right">right</option></select></div>
-      <div v-if="kind === 'change'" class="pick"><label for="new-do">What</label><select id="new-do" v-model="what" class="field"
+      <div v-if="kind === 'change'" class="ask"><label for="new-do">What</label><select id="new-do" v-model="what" class="field"
           data-test="new-do"><option value="off">left out</option><option value="replace">another in its place</option><option
           value="add">one more after it</option></select></div>
-      <div class="pick"><label for="new-part">Part</label><select id="new-part" class="field" :value="chosen?.id" data-test="new-part"
+      <div class="ask"><label for="new-part">Part</label><select id="new-part" class="field" :value="chosen?.id" data-test="new-part"
           @change="part = ($event.target as HTMLSelectElement).value; given = null"><option v-for="p in parts" :key="p.id"
           :value="p.id">{{ p.label }}</option></select></div>
     </template>
-    <div v-if="kind === 'change' && what !== 'off'" class="pick"><label for="new-with">With</label><select id="new-with" class="field"
+    <div v-if="kind === 'change' && what !== 'off'" class="ask"><label for="new-with">With</label><select id="new-with" class="field"
         :value="other" data-test="new-with" @change="other = otherOf(($event.target as HTMLSelectElement).value)"><option value=""
         disabled>choose a part</option><option v-for="[id, label] in others" :key="id" :value="id">{{ label }}</option></select></div>
     <template v-if="kind === 'adjustment' && parameter">
-      <div class="pick"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
+      <div class="ask"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
           data-test="new-parameter" @change="name = ($event.target as HTMLSelectElement).value; given = null"><option
           v-for="p in chosen?.parameters" :key="p.name" :value="p.name">{{ p.label }}</option></select></div>
-      <div v-if="parameter.kind === 'choice'" class="pick"><label for="new-value">Is</label><select id="new-value" class="field"
+      <div v-if="parameter.kind === 'choice'" class="ask"><label for="new-value">Is</label><select id="new-value" class="field"
           :value="value" data-test="new-value" @change="given = ($event.target as HTMLSelectElement).value"><option
           v-for="c in parameter.choices" :key="c">{{ c }}</option></select></div>
       <NumberField v-else :label="parameter.label" :kind="fieldOf(parameter.kind)" :unit="unitOf(parameter.kind)"
@@ -164,6 +161,4 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
 
 <style scoped>
 .new { border: 1px solid var(--rule); border-radius: 4px; padding: 6px 8px; margin-top: 6px; background: var(--sheet); }
-.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; column-gap: 8px; }
-.pick label { color: var(--faded); }
 </style>

@@ -41,17 +41,12 @@ function setEdge(text: string) {
 </script>
 
 <template>
-  <div class="pick"><label for="lead-line">Line of</label><select id="lead-line" class="field" :value="line" :disabled="disabled"
+  <div class="ask"><label for="lead-line">Line of</label><select id="lead-line" class="field" :value="line" :disabled="disabled"
       data-test="lead-line" @change="setLine(($event.target as HTMLSelectElement).value)"><option v-for="r in roads" :key="r.id"
       :value="`road ${r.id}`">{{ r.name }}</option><option v-for="c in layers" :key="c.id"
       :value="`layer ${c.id}`">{{ c.name }}</option></select></div>
-  <div v-if="source.survey === null" class="pick"><label for="lead-edge">Which</label><select id="lead-edge" class="field" :value="edge"
+  <div v-if="source.survey === null" class="ask"><label for="lead-edge">Which</label><select id="lead-edge" class="field" :value="edge"
       :disabled="disabled" data-test="lead-edge" @change="setEdge(($event.target as HTMLSelectElement).value)"><option
       :value="CENTRE">{{ CENTRE }}</option><template v-for="e in edges" :key="e"><option v-for="s in ['left', 'right']" :key="s"
       :value="`${s} ${e}`">{{ s }} {{ e }}</option></template></select></div>
 </template>
-
-<style scoped>
-.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; column-gap: 8px; }
-.pick label { color: var(--faded); }
-</style>

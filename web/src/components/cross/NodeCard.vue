@@ -5,6 +5,7 @@ import { api } from '@/api/client'
 import type { Acted, NodeReason } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { newest } from '@/composables/newest'
+import { useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, sayParameter, unitOf } from '@/lib/parameter'
 import { sayLength } from '@/lib/units'
@@ -50,7 +51,7 @@ watch(
   () => [props.side, props.node],
   () => (typed.value = null),
 )
-const range = computed(() => ui.range ?? [ui.mark, Math.min(ui.mark + 100, bench.limits.value[1])])
+const range = useAlong(bench).usualRange
 const template = computed(() => bench.project.value?.templates.find((t) => t.id === told.value?.template_id))
 async function finish(done: Promise<unknown>) {
   wrong.value = ''
@@ -89,7 +90,7 @@ function overRange() {
       <p data-test="node-rule">{{ rule }}<template v-if="told.case">, in the case {{ told.case }}</template>.<template
           v-if="told.led"> A line leads it here.</template></p>
       <div v-for="v in told.values" :key="v.name" class="value-row">
-        <div v-if="v.kind === 'choice'" class="pick"><label>{{ v.label }}</label><select class="field" :value="shown(v)"
+        <div v-if="v.kind === 'choice'" class="ask"><label>{{ v.label }}</label><select class="field" :value="shown(v)"
             :disabled="!bench.canEdit.value" :aria-label="v.label" :data-test="`node-value-${v.name}`"
             @change="typed = { value: v, to: ($event.target as HTMLSelectElement).value }"><option v-for="c in v.choices"
             :key="c">{{ c }}</option></select></div>
@@ -117,8 +118,6 @@ header .btn { padding: 0 6px; min-height: 22px; }
 p { margin: 3px 0; }
 .place { color: var(--faded); }
 .value-row small { display: block; margin-top: -2px; }
-.pick { display: grid; grid-template-columns: 1fr 132px; align-items: center; margin: 4px 0; }
-.pick label { color: var(--faded); }
 .where {
   display: flex; flex-wrap: wrap; gap: 4px; align-items: center; background: var(--petrol-wash); padding: 4px 6px; border-radius: 4px;
 }
