@@ -174,7 +174,7 @@ def test_a_value_is_changed_in_the_section_over_the_range_only_and_sections_are_
     page.press("[data-test=reading-mark]", "Enter")
     expect(page.locator("[data-test=section-station]")).to_have_text("0+500.00")
     page.locator("[data-test='section-node-right-verge.verge_edge']").press("Enter")  # by keyboard as by a click
-    expect(page.locator("[data-test=node-rule]")).to_contain_text("From the pavement edge, verge width = 2.500 m outward")
+    expect(page.locator("[data-test=node-rule]")).to_contain_text("From the pavement edge, 2.500 m (verge width) outward")
     own = verge(500.0)
     for text in ("3.25", "3.5"):
         field = page.locator("[data-test=node-value-width]")
@@ -182,7 +182,7 @@ def test_a_value_is_changed_in_the_section_over_the_range_only_and_sections_are_
         field.press("Enter")
         page.click("[data-test=node-range]")  # the first makes the row, the second changes it
         expect(page.locator("[data-test=node-where]")).to_have_count(0)
-        expect(page.locator("[data-test=node-rule]")).to_contain_text(f"verge width = {float(text):.3f} m")
+        expect(page.locator("[data-test=node-rule]")).to_contain_text(f"{float(text):.3f} m (verge width)")
     assert verge(500.0) == pytest.approx(own + 1.0) and verge(490.0) == pytest.approx(own)
     assert (
         Variation.present.filter(road__project=demo, kind="adjustment", data__parameter="width", data__part="verge").count() == 1

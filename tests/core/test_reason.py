@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ivoryridge.core.section.formula import evaluate_formula
+from ivoryridge.core.section.formula import evaluate_formula, names_in
 from ivoryridge.core.section.library import library_part, library_parts
-from ivoryridge.core.section.part import Node
+from ivoryridge.core.section.part import START, Node
 from ivoryridge.core.section.reason import called, parameters_of, rule_said
 from ivoryridge.core.section.rules import RULES
 from ivoryridge.core.wording import FEET, speaking
@@ -39,8 +39,11 @@ def test_every_rule_of_the_library_is_a_sentence_with_its_numbers(name: str) -> 
             said = rule_said(part, node, values, "the centre line").said()
             assert not re.search(r"[{}\[\]]|nan|None", said), said
             assert not {p.name for p in part.parameters if "_" in p.name} & set(re.findall(r"\w+", said)), said
+            named = {n for s in RULES[node.kind].slots if s.is_formula for n in names_in(node.slots.get(s.name) or 0)}
+            assert all(p.label.lower().removesuffix(": 1 in") in said for p in part.parameters if p.name in named)
             if "from" in node.slots:
-                assert called(part, node.slots["from"], "the centre line") in said
+                base = node.slots["from"]
+                assert ("the centre line" if base == START else f"the {called(part, base)}") in said
             for slot in RULES[node.kind].of("length"):
                 if node.slots.get(slot, "") != "":
                     value = float(evaluate_formula(node.slots[slot], values, part=part.label))
@@ -54,7 +57,10 @@ def test_lengths_are_said_in_feet_and_slopes_as_they_are_typed() -> None:
     node = part.nodes[0]
     with speaking(FEET):
         said = rule_said(part, node, {**{p.name: p.value for p in part.parameters}, "width": 3.048}).said()
-    assert "verge width = 10.000 ft outward" in said
+    assert "10.000 ft (verge width) outward" in said
+    odd = replace(part, parameters=tuple(replace(p, label="Width {of} [verge]") for p in part.parameters if p.name == "width"))
+    braced = replace(node, slots={**node.slots, "slope": 0.04})
+    assert "(width {of} [verge])" in rule_said(odd, braced, {"width": 2.0}).said()
     steep = Node("n", "across_at_slope", {"from": "start", "across": 2.0, "sense": "fall", "slope": 0.5})
     flat = replace(steep, slots={**steep.slots, "slope": 0.04, "way": "inward"})
     assert rule_said(part, steep, {}).said() == "from the start of the part, 2.000 m outward, falling at 1 in 2"

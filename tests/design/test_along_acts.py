@@ -331,7 +331,7 @@ def test_a_node_says_its_rule_and_where_its_values_come_from(road: Road, anna: A
     told = why(50.0, "verge.verge_edge")
     width = told["values"][0]
     assert (told["label"], told["part_label"], told["template_id"]) == ("verge edge", "Verge", again(road).template_id)
-    assert told["rule"].startswith(f"from the pavement edge, verge width = {width['value']:.3f} m outward, falling at")
+    assert told["rule"].startswith(f"from the pavement edge, {width['value']:.3f} m (verge width) outward, falling at")
     assert (width["name"], width["origin"], width["row"]) == ("width", "usual", None)
     row = add(road, anna, **WIDE, form="constant", value=1.75, station_from=20.0, station_to=120.0)
     ramp = add(road, anna, **WIDE, form="linear", value=1.75, value_to=3.0, station_from=120.0, station_to=160.0)

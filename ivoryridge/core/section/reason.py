@@ -16,10 +16,8 @@ __all__ = ["called", "parameters_of", "rule_said"]
 _FLAT = 0.12  # ratio up to which a slope is said in per cent
 
 
-def called(part: Part, node: str, start: str = "the start of the part") -> str:
+def called(part: Part, node: str) -> str:
     """What a node of a part is called: what it is for, else its name."""
-    if node == START:
-        return start
     return next((n.role for n in part.nodes if n.name == node and n.role), "") or node.replace("_", " ")
 
 
@@ -51,26 +49,33 @@ def rule_said(part: Part, node: Node, values: Mapping[str, Any], start: str = "t
 
 
 def _slot(part: Part, start: str, node: Node, slot: Slot, values: Mapping[str, Any], given: dict[str, Any]) -> str:
-    """The text of a slot; numbers go into ``given`` and are worded at the rim."""
+    """The text of a slot; what is put into it goes into ``given`` and is worded at the rim."""
     held = node.slots.get(slot.name, "")
     held = slot.usual if held == "" and slot.usual is not None else held
     key = f"v_{slot.name}"
     match slot.takes:
         case "node":
-            given[key] = called(part, str(held), start)
+            given[key] = start if held == START else f"the {called(part, str(held))}"
             return f"{{{key}}}"
         case "word":
             said = values.get(str(held), held) if isinstance(values.get(str(held)), str) else held
-            return str(slot.words.get(str(said)) or slot.words.get(ALIASES.get(str(said), "")) or said)
+            given[key] = slot.words.get(str(said)) or slot.words.get(ALIASES.get(str(said), "")) or said
+            return f"{{{key}}}"
         case "length" | "slope" | "share" | "angle":
             value = float(evaluate_formula(held, values, part=part.label, angle=slot.takes == "angle"))
-            labels = {p.name: p.label.lower() for p in part.parameters}
-            formula = re.sub(r"[A-Za-z_]\w*", lambda m: labels.get(m[0], m[0]), re.sub(r"[{}]", "", str(held)))
-            name = f"{formula} = " if names_in(held) and len(formula) < 60 else ""
+            given[f"{key}_of"] = _named(part, names_in(held))
+            of = f"{{{key}_of}}"
             if slot.takes == "slope" and abs(value) > _FLAT:
                 given[key] = 1.0 / value
-                return f"{name}1 in {{{key}:.3g}}"
+                return f"1 in {{{key}:.3g}}{of}"
             given[key] = 100 * value if slot.takes == "slope" else value
             forms = {"length": f"{{{key}:m.3}}", "slope": f"{{{key}:.2f}} %", "angle": f"{{{key}:.1f}}°"}
-            return name + forms.get(slot.takes, f"{{{key}:.3g}}")
-    return f"the {held}" if slot.takes == "target" else f"'{held}'"
+            return forms.get(slot.takes, f"{{{key}:.3g}}") + of
+    given[key] = f"the {held}" if slot.takes == "target" else f"'{held}'"
+    return f"{{{key}}}"
+
+
+def _named(part: Part, names: set[str]) -> str:
+    """The parameters that a number is made of, behind it."""
+    labels = [p.label.lower().removesuffix(": 1 in") for p in part.parameters if p.name in names]
+    return f" ({', '.join(labels)})" if labels else ""

@@ -38,7 +38,7 @@ function alone() {
 .view.active { border-color: #b9ac92; }
 .view.stale { box-shadow: inset 0 0 0 3px #c9cdd0; }
 header {
-  display: flex; align-items: center; gap: 12px; padding: 2px 4px 2px 10px; border-bottom: 1px solid var(--rule); min-height: 32px;
+  display: flex; align-items: center; gap: 8px; padding: 2px 2px 2px 10px; border-bottom: 1px solid var(--rule); min-height: 32px;
   flex: none;
 }
 h3 { white-space: nowrap; cursor: default; user-select: none; }

@@ -48,6 +48,7 @@ const view = computed(() => {
     perPixel,
   }
 })
+const ticks = computed(() => Math.max(3, Math.min(8, Math.floor(width.value / 48)))) // so that their texts stand apart
 const point = (o: number, z: number) => `${view.value!.x(o).toFixed(1)} ${view.value!.y(z).toFixed(1)}`
 const lineOf = (points: readonly (readonly [number, number | null])[]) => {
   let pen = false
@@ -154,7 +155,7 @@ const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b
         <g class="grid">
           <g v-for="l in roundTicks(view.y, 6)" :key="l.at"><path :d="`M${view.box.x0} ${view.y(l.at)}H${view.box.x1}`" /><text
               :x="view.box.x0 - 6" :y="view.y(l.at) + 4" text-anchor="end">{{ l.text }}</text></g>
-          <text v-for="o in roundTicks(view.x, 8, true)" :key="`o${o.at}`" :x="view.x(o.at)" :y="view.box.y1 + 17"
+          <text v-for="o in roundTicks(view.x, ticks, true)" :key="`o${o.at}`" :x="view.x(o.at)" :y="view.box.y1 + 17"
               text-anchor="middle">{{ o.text }}</text>
         </g>
         <g clip-path="url(#cross-plot)">

@@ -48,7 +48,7 @@ beforeEach(() => {
   refusal = ''
   told = {
     station: 500, side: 'right', node: 'verge.edge', label: 'verge edge', part: 'verge', part_label: 'Verge', case: '', led: false,
-    rule: 'from the pavement edge, verge width = 2.500 m outward', offset: 7.15, level: 54.3, template_id: 4, values: [width],
+    rule: 'from the pavement edge, 2.500 m (verge width) outward', offset: 7.15, level: 54.3, template_id: 4, values: [width],
   } // prettier-ignore
 })
 async function card() {
@@ -68,7 +68,7 @@ async function card() {
 it('reads the rule as a sentence and asks again for another section', async () => {
   const { box } = await card()
   expect(asked).toEqual(['/roads/7/section/reason?station=500&side=right&node=verge.edge'])
-  expect(box.find('[data-test=node-rule]').text()).toBe('From the pavement edge, verge width = 2.500 m outward.')
+  expect(box.find('[data-test=node-rule]').text()).toBe('From the pavement edge, 2.500 m (verge width) outward.')
   expect(box.find('[data-test=node-place]').text()).toContain('+7.150 m from the line, level 54.300 m')
   bench.section.value = { station: 510 }
   await flushPromises()
