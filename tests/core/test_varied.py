@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import re
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -23,7 +22,6 @@ from ivoryridge.core.earthwork.end_area import compute_areas, compute_volumes
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.section.library import library_part, library_parts
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
-from ivoryridge.core.standards.widening import Vehicle, bend_widening
 from tests.families.sections import Rural, outward, random_rural, side_of, template_of
 
 from .test_corridor import E0, N0, plane
@@ -271,11 +269,6 @@ def test_any_two_parts_of_the_library_blend_without_a_fault() -> None:
             ends = [(c.across[k, 0], c.level[k, 0]) for c in (got, want) for k in [c.outline("finished")[-1]] if c.present[k, 0]]
             if len(ends) == 2:
                 assert ends[0] == pytest.approx(ends[1], abs=1e-6), (one.name, two.name, s)
-
-
-def test_a_bend_too_tight_for_the_vehicle_is_refused() -> None:
-    with pytest.raises(InputError, match=re.escape("11.70 m")):
-        bend_widening(Vehicle(2.6, (4.5, 10.8), 1.2, 0.9), 11.0, 30, 2, 6.5)
 
 
 def test_an_edge_that_steps_is_told_with_its_amount_and_one_that_is_blended_is_not() -> None:

@@ -14,6 +14,7 @@ from ivoryridge.core.alignment.horizontal import tangent_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.standards.widening import Vehicle, bend_widening
 from ivoryridge.design.actions.edit_along import (
     add_variation,
     change_variation,
@@ -39,9 +40,11 @@ from ivoryridge.design.results.corridor import corridor_at, corridor_of
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from ivoryridge.design.results.road import design_road
-from ivoryridge.design.results.varied import pieces, quantity_along
+from ivoryridge.design.results.varied import pieces, placed_in, quantity_along
 
 WIDE = {"kind": "adjustment", "side": "right", "part": "verge", "parameter": "width"}
+
+LANE = {"kind": "adjustment", "side": "both", "part": "carriageway", "parameter": "lane_width", "form": "bends"}
 
 
 def again(row: Any) -> Any:
@@ -80,6 +83,40 @@ def test_a_range_is_built_and_a_trial_of_it_is_what_the_act_makes(road: Road, an
     assert quantity_along(inputs_of(road), "right", "verge", "width")[2:4] == [(100.0, 3.0), (300.0, 5.0)]
     with pytest.raises(Stale):
         change_variation(road, anna, row.pk, revision=row.revision, values={"value": 1.0})
+
+
+def test_lanes_are_wider_in_bends_as_the_formula_says_and_follow_the_line(road: Road, anna: Any, kerbed: Template) -> None:
+    """AASHTO, section 3.3.10 (from memory)."""
+    said = lambda: next(r["said"] for r in road_picture(inputs_of(road))["along"])  # noqa: E731
+    row = add(road, anna, **LANE, vehicle="rigid lorry", inner=0.75)
+    lanes = [
+        p.value("lane_width")
+        for t in [again(road).template]
+        for p in placed_in(pieces(inputs_of(road)))["left"].values()
+        if p.id == "carriageway"
+    ]
+    pi = RoadPI.present.filter(road=road)[1]
+    for radius in (90.0, 60.0):
+        change_pi(
+            road, anna, pi.pk, revision=again(pi).revision, values={"radius": radius, "spiral_in": 20.0, "spiral_out": 20.0}
+        )
+        points = tangent_points(line_of(inputs_of(road)), 1)
+        middle = 0.5 * (points["SC"] + points["CS"])
+        width = 2 * lanes[0]
+        truck = Vehicle(2.44, (6.1,), 1.22, float(np.interp(width, (6.0, 6.6, 7.2), (0.6, 0.75, 0.9))))
+        more = bend_widening(truck, radius, assemble_road(again(road)).design_speed, 2, width).more
+        right = float(np.sign(line_of(inputs_of(road)).evaluate(middle)[2][0])) > 0
+        found = [dict(quantity_along(inputs_of(road), s, "carriageway", "lane_width")) for s in ("left", "right")]
+        inner, outer = (found[1], found[0]) if right else (found[0], found[1])
+        assert np.interp(middle, *zip(*inner.items(), strict=True)) == pytest.approx(lanes[0] + 0.75 * more, abs=1e-9)
+        assert np.interp(middle, *zip(*outer.items(), strict=True)) == pytest.approx(lanes[0] + 0.25 * more, abs=1e-9)
+        assert f"up to {0.75 * more:.2f} m wider in bends, for a rigid lorry" in said()
+    change_variation(road, anna, row.pk, revision=row.revision, values={"station_to": 10.0})
+    assert "wide enough in all bends" in said()
+    change_variation(road, anna, row.pk, revision=again(row).revision, values={"station_to": None})
+    with pytest.raises(InputError) as told:
+        change_pi(road, anna, pi.pk, revision=again(pi).revision, values={"radius": 6.0, "spiral_in": 0.0, "spiral_out": 0.0})
+    assert "cannot go round a bend of 6.00 m" in told.value.sentence and again(pi).radius == 60.0
 
 
 def test_ends_keep_to_what_holds_them_when_the_line_moves(road: Road, anna: Any, kerbed: Template) -> None:
@@ -196,6 +233,10 @@ def test_split_and_joined_a_row_says_what_it_said(road: Road, anna: Any, kerbed:
         ({"kind": "stretch", "station_from": 100.0, "station_to": 200.0}, "needs a template"),
         ({"kind": "change", "side": "left", "part": "verge", "do": "replace"}, "Choose the part"),
         ({"kind": "bare", "station_from": 100.0, "station_to": 200.0, "hold_from": "moon"}, "not an anchor"),
+        ({**LANE, "vehicle": "tank"}, "Choose the vehicle that goes round"),
+        ({**LANE, "vehicle": "bus", "inner": 1.5}, "150 % is not"),
+        ({**LANE, "vehicle": "bus", "over": -1.0}, "-1 m is not"),
+        ({**LANE, "parameter": "crossfall", "vehicle": "bus"}, "only a width grows in bends"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_in_words_and_leaves_nothing(

@@ -15,7 +15,7 @@ from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Blend", "ValueLine", "blended", "looks_for_ground", "values_at"]
+__all__ = ["Blend", "ValueLine", "blended", "looks_for_ground", "on_top", "values_at"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +55,19 @@ def values_at(lines: Iterable[ValueLine], station: Any) -> dict[str, dict[str, A
     for line in lines:
         out.setdefault(line.part, {})[line.parameter] = line.at(station)
     return out
+
+
+_SMOOTH_PIECES = 32  # straight pieces that stand for a smooth blend where something comes on top of it: within 0.001 of its rise
+
+
+def on_top(line: ValueLine, others: Sequence[ValueLine], usual: float) -> ValueLine:
+    """A line whose values come on top of what ``others`` say of the same parameter, else of ``usual``."""
+    below = next((v for v in reversed(others) if (v.part, v.parameter) == (line.part, line.parameter)), None)
+    if below is None:
+        return replace(line, value=tuple(usual + v for v in line.value))
+    own = np.linspace(below.station[0], below.station[-1], _SMOOTH_PIECES + 1) if below.smooth else np.array(below.station)
+    s = np.union1d(own, line.station)
+    return replace(line, station=tuple(s.tolist()), value=tuple((below.at(s) + line.at(s)).tolist()))
 
 
 def blended(

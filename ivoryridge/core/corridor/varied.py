@@ -16,7 +16,7 @@ from ..errors import InputError
 from ..findings import Finding
 from ..section.template import PlacedPart, Template, value_said
 from ..tolerances import SAME_STATION
-from .blend import Blend, ValueLine, blended, looks_for_ground
+from .blend import Blend, ValueLine, blended, looks_for_ground, on_top
 
 Floats = NDArray[np.float64]
 Side = Literal["left", "right"]
@@ -50,7 +50,7 @@ class Stretch:
 @dataclass(frozen=True, slots=True)
 class Adjustment:
     """Another value of a part's parameter over a range. ``rows``: (station m, value), increasing, straight between and even beyond
-    them; or a word for a choice."""
+    them; or a word for a choice. ``more``: the values come on top of what holds there otherwise."""
 
     side: Side
     part: str
@@ -59,6 +59,7 @@ class Adjustment:
     station_to: float
     rows: tuple[tuple[float, float], ...] | str
     row: int | None = None
+    more: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,7 +155,7 @@ def pieces_of(
         if is_bare:
             key = ("bare", id(template))
             template = known.setdefault(key, (template, _without_slopes(template)))[1]
-        for x in adjustments:
+        for x in sorted(adjustments, key=lambda x: x.more):
             if x.station_from < middle < x.station_to:
                 template = _adjusted(template, x, values, awake, known)
         pieces.append(Piece(template, a, b, tuple(values["left"]), tuple(values["right"]), is_bare))
@@ -170,10 +171,10 @@ def _ranges_run_on(rows: Sequence[Any]) -> None:
 
 
 def _groups(adjustments: Sequence[Adjustment]) -> Iterator[list[Adjustment]]:
-    """Those of the same value."""
+    """Those of the same value; what comes on top of it is apart."""
 
-    def key(a: Adjustment) -> tuple[str, str, str]:
-        return a.side, a.part, a.parameter
+    def key(a: Adjustment) -> tuple[str, str, str, bool]:
+        return a.side, a.part, a.parameter, a.more
 
     for _, same in itertools.groupby(sorted(adjustments, key=key), key):
         yield list(same)
@@ -311,14 +312,17 @@ def _adjusted(
             parts = (with_word if p.id == x.part else p for p in getattr(template, x.side))
             known[key] = (template, _with_side(template, x.side, tuple(parts)))
         return cast(Template, known[key][1])
-    for _, value in x.rows:
+    line = ValueLine(x.part, x.parameter, tuple(s for s, _ in x.rows), tuple(v for _, v in x.rows))
+    if x.more:
+        line = on_top(line, values[x.side], float(placed.value(x.parameter)))
+    for value in line.value:
         if not parameter.least <= value <= parameter.greatest:
             raise InputError(
                 "parameter-out-of-range", label=parameter.label, part=placed.part.label, where={"variation_id": x.row},
                 value=value_said(parameter.kind, value), least=value_said(parameter.kind, parameter.least),
                 greatest=value_said(parameter.kind, parameter.greatest),
             )  # fmt: skip
-    values[x.side].append(ValueLine(x.part, x.parameter, tuple(s for s, _ in x.rows), tuple(v for _, v in x.rows)))
+    values[x.side].append(line)
     return template
 
 

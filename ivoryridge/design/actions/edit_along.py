@@ -11,6 +11,7 @@ from django.contrib.auth.models import User
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.section.lead import LEADABLE
 from ivoryridge.core.section.roles import CENTRE
+from ivoryridge.core.standards.widening import VEHICLES
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import quantity
 
@@ -251,6 +252,9 @@ def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:
             "structure-not-adjusted", "A pavement structure changes with the part: put the same part in its place, with the other "
             "structure.", field="parameter",
         )  # fmt: skip
+    if data.get("form") == "bends":
+        _check_bends(data, parameter, placed.part.label)
+        return
     is_word = isinstance(data.get("value"), str)
     if is_word != (parameter.kind == "choice") or (is_word and data["value"] not in parameter.choices):
         wanted = f"one of {', '.join(parameter.choices)}" if parameter.kind == "choice" else "a number"
@@ -262,6 +266,25 @@ def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:
     stations = [s for s, _ in data.get("rows", ())] if form == "table" else []
     if any(b <= a for a, b in itertools.pairwise(stations)):
         raise BadValue("rows-out-of-order", "The chainages of the table must grow from row to row.", field="rows")
+
+
+def _check_bends(data: Any, parameter: Any, part: str) -> None:
+    if parameter.kind != "length":
+        raise BadValue(
+            "bad-adjustment", f"{parameter.label} of {part} is no width; only a width grows in bends.", field="parameter"
+        )
+    if data.get("vehicle") not in VEHICLES:
+        raise BadValue("vehicle-needed", f"Choose the vehicle that goes round the bends: {', '.join(VEHICLES)}.", field="vehicle")
+    if not 0 <= data.get("inner", 1.0) <= 1:
+        raise BadValue(
+            "share-outside", f"The share on the inside is 0 to 100 %; {100 * data['inner']:g} % is not.", field="inner"
+        )
+    if not 0 <= data.get("over", 0.0) <= 500:
+        raise BadValue(
+            "length-outside",
+            f"A lane widens over 0 to {quantity(500, 'm', 0)}; {quantity(data['over'], 'm')} is not.",
+            field="over",
+        )
 
 
 def _check_change(inputs: RoadInputs, row: Variation) -> None:

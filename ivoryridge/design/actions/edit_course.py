@@ -258,7 +258,7 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
 
     with act(road.project, user, f"Reverse {road.name}") as doing:
         rows = list(RoadPI.present.filter(road=road))
-        straights = [False, *(r.straight_held for r in rows[:-1])]  # a straight begins at its other PI now
+        straights = [False, *(r.straight_held for r in rows[:-1])][: len(rows)]  # a straight begins at its other PI now
         for row, position, straight in zip(rows, reversed([r.position for r in rows]), straights, strict=True):
             doing.change(row, position=position, spiral_in=row.spiral_out, spiral_out=row.spiral_in, straight_held=straight)
         for pvi in RoadPVI.present.filter(road=road):

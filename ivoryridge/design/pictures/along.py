@@ -13,7 +13,7 @@ from ivoryridge.core.wording import say
 
 from ..forms.along import AlongRow, BuiltPart, Quantity
 from ..inputs.road import RoadInputs, VariedRow
-from ..results.varied import adjusted_rows, pieces, placed_in, quantity_along, range_of
+from ..results.varied import adjusted_rows, most_widened, pieces, placed_in, quantity_along, range_of
 
 __all__ = ["along_rows", "built_parts", "quantity_picture"]
 
@@ -67,11 +67,23 @@ def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, Pla
     parameter = next((p for p in placed.part.parameters if p.name == r.data["parameter"]), None) if placed else None
     if parameter is None:
         return f"{name}: {r.data['parameter']}"
+    if r.data["form"] == "bends":
+        return f"{name}: {_widened_said(r, start, end, inputs)}"
     rows = adjusted_rows(r.data, start, end)
     words = [rows] if isinstance(rows, str) else [say("{v}", {"v": value_said(parameter.kind, v)}) for _, v in rows]
     shown = words if len(words) < 4 else [words[0], "…", words[-1]]
     label = parameter.label.lower()
     return f"{label if label.startswith(name) else f'{name}: {label}'} {' → '.join(dict.fromkeys(shown))}"
+
+
+def _widened_said(r: VariedRow, start: float, end: float, inputs: RoadInputs) -> str:
+    try:
+        most = most_widened(inputs, r, start, end)
+    except IvoryRidgeError:  # why is told with the road
+        return f"wider in bends, for a {r.data['vehicle']}"
+    if most < 0.0005:
+        return f"wide enough in all bends for a {r.data['vehicle']}"
+    return say("up to {v:m.2} wider in bends, for a {vehicle}", {"v": most, "vehicle": r.data["vehicle"]})
 
 
 def _led_said(r: VariedRow, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> str:

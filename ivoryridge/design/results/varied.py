@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -14,17 +15,31 @@ from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Change, Pie
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.section.template import PlacedPart, Template
+from ivoryridge.core.standards.standard import SpeedZones
+from ivoryridge.core.standards.widening import VEHICLES, clearance_on, widened_along
 from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.anchors import resolve_station
 from ..inputs.road import RoadInputs, VariedRow
+from ..inputs.standards import zones_of
 from ..kept.kinds import Content, Result, kind
+from .crossfall import lanes_of
 from .line import line
 
 Floats = NDArray[np.float64]
 Pieces = tuple[tuple[Piece, ...], tuple[Finding, ...]]
+USUAL_OVER = 30.0  # m over which a lane widens where an arc has no transition
 
-__all__ = ["adjusted_rows", "falls_that_differ", "pieces", "pieces_result", "placed_in", "quantity_along", "range_of"]
+__all__ = [
+    "adjusted_rows",
+    "falls_that_differ",
+    "most_widened",
+    "pieces",
+    "pieces_result",
+    "placed_in",
+    "quantity_along",
+    "range_of",
+]
 
 
 def range_of(row: VariedRow, line: HorizontalAlignment) -> tuple[float, float]:
@@ -52,15 +67,29 @@ def adjusted_rows(data: Any, start: float, end: float) -> tuple[tuple[float, flo
     return ((start, float(data["value"])),)
 
 
-@kind("pieces", 1)
-def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[VariedRow, ...]) -> Pieces:
+@kind("widened", 1)
+def _widened(line: HorizontalAlignment, zones: SpeedZones, width: float, vehicle: str, inner: float, over: float) -> Any:
+    """How much wider the left and right half is along a line, for two lanes."""
+    own = replace(VEHICLES[vehicle], clearance=clearance_on(width))
+    return widened_along(line, own, zones, lanes=2, width=width, inner=inner, over=over)
+
+
+@kind("pieces", 2)
+def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[VariedRow, ...], widened: tuple[Any, ...]) -> Pieces:
+    """``widened``: for each row that is wider in bends, in order, how much wider left and right."""
     stretches, adjustments, changes, bare = [], [], [], []
+    wider = iter(widened)
     for r in rows:
         a, b = range_of(r, line)
         match r.kind:
             case "stretch" if r.template is not None:
                 blends = _blend(r.data.get("blend_from")), _blend(r.data.get("blend_to"))
                 stretches.append(Stretch(r.template, a, b, *blends, row=r.id))
+            case "adjustment" if r.data.get("form") == "bends":
+                by_side = dict(zip(SIDES, next(wider), strict=True))
+                adjustments += [
+                    Adjustment(s, r.data["part"], r.data["parameter"], a, b, by_side[s], r.id, more=True) for s in _sides(r.side)
+                ]
             case "adjustment":
                 values = adjusted_rows(r.data, a, b)
                 adjustments += [Adjustment(s, r.data["part"], r.data["parameter"], a, b, values, r.id) for s in _sides(r.side)]
@@ -78,7 +107,30 @@ def pieces_result(road: RoadInputs) -> Result[Pieces]:
     if road.template_fault is not None:
         raise road.template_fault
     base = Content(road.template) if road.template is not None else None
-    return road.once("_pieces", lambda: _pieces(line=line(road), base=base, rows=road.varied))
+    return road.once("_pieces", lambda: _pieces(line=line(road), base=base, rows=road.varied, widened=_all_widened(road)))
+
+
+def _widened_of(road: RoadInputs, row: VariedRow) -> Result[Any]:
+    (left, _), (right, _) = lanes_of(road)
+    return _widened(
+        line=line(road), zones=zones_of(road), width=left + right, vehicle=row.data["vehicle"],
+        inner=float(row.data.get("inner", 1.0)), over=float(row.data.get("over", USUAL_OVER)),
+    )  # fmt: skip
+
+
+def _all_widened(road: RoadInputs) -> tuple[Result[Any], ...]:
+    return tuple(_widened_of(road, r) for r in road.varied if r.kind == "adjustment" and r.data.get("form") == "bends")
+
+
+def most_widened(road: RoadInputs, row: VariedRow, start: float, end: float) -> float:
+    """The most by which a row widens its side anywhere between two stations, m."""
+    by_side = dict(zip(SIDES, _widened_of(road, row).get(), strict=True))
+    out = [0.0]
+    for side in _sides(row.side):
+        s, v = np.array(by_side[side]).T
+        inside = np.concatenate([[start], s[(s > start) & (s < end)], [end]])
+        out.append(float(np.interp(inside, s, v).max()))
+    return max(out)
 
 
 def pieces(road: RoadInputs) -> tuple[Piece, ...]:

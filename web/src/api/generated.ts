@@ -1890,7 +1890,10 @@ export interface components {
             blend_to?: components["schemas"]["BlendIn"] | null;
             part?: string | null;
             parameter?: string | null;
-            form?: ("constant" | "linear" | "table") | null;
+            form?: ("constant" | "linear" | "table" | "bends") | null;
+            vehicle?: string | null;
+            inner?: number | null;
+            over?: number | null;
             value?: number | string | null;
             value_to?: number | null;
             rows?: [
@@ -1927,7 +1930,10 @@ export interface components {
             blend_to?: components["schemas"]["BlendIn"] | null;
             part?: string | null;
             parameter?: string | null;
-            form?: ("constant" | "linear" | "table") | null;
+            form?: ("constant" | "linear" | "table" | "bends") | null;
+            vehicle?: string | null;
+            inner?: number | null;
+            over?: number | null;
             value?: number | string | null;
             value_to?: number | null;
             rows?: [

@@ -15,6 +15,8 @@ export const KIND_NAMES: Record<AlongRow['kind'], string> = {
   follow: 'Followed planes',
   led: 'Nodes led by lines',
 }
+/** Vehicles for which a carriageway is wider in bends. */
+export const VEHICLES = ['rigid lorry', 'articulated lorry', 'bus'] as const
 const USUAL = 100 // in the project's unit of length
 export type AskedQuantity = NonNullable<TrialValues['quantity']>
 

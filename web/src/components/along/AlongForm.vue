@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import type { AlongRow } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
-import { useAlong } from '@/composables/useAlong'
+import { VEHICLES, useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { useUi } from '@/stores/ui'
@@ -23,7 +23,10 @@ interface Blend {
 type Data = {
   part?: string
   parameter?: string
-  form?: 'constant' | 'linear' | 'table'
+  form?: 'constant' | 'linear' | 'table' | 'bends'
+  vehicle?: string
+  inner?: number
+  over?: number
   value?: number | string
   value_to?: number
   rows?: [number, number][]
@@ -115,6 +118,18 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
         <div class="ask"><label>Is</label><select class="field" :value="data.value" :disabled="!bench.canEdit.value" aria-label="Is"
             data-test="along-value" @change="set('value', { value: ($event.target as HTMLSelectElement).value })"><option
             v-for="c in parameter?.choices ?? [data.value]" :key="c">{{ c }}</option></select></div>
+      </template>
+      <template v-else-if="data.form === 'bends'">
+        <div class="ask"><label>For</label><select class="field" :value="data.vehicle" :disabled="!bench.canEdit.value" aria-label="Vehicle"
+            data-test="along-vehicle" @change="set('vehicle', { vehicle: ($event.target as HTMLSelectElement).value })"><option
+            v-for="v in VEHICLES" :key="v">{{ v }}</option></select></div>
+        <p v-if="wrong.vehicle" class="wrong" role="alert">{{ wrong.vehicle }}</p>
+        <NumberField label="Of it on the inside" kind="grade" :decimals="0" :model-value="data.inner ?? 1"
+            :disabled="!bench.canEdit.value" :wrong="wrong.inner" test="along-inner"
+            @change="$event !== null && set('inner', { inner: $event })" />
+        <NumberField label="Without transition, over" unit="m" :decimals="2" :model-value="data.over ?? 30"
+            :disabled="!bench.canEdit.value" :wrong="wrong.over" test="along-over"
+            @change="$event !== null && set('over', { over: $event })" />
       </template>
       <template v-else-if="data.form !== 'table'">
         <NumberField :label="data.form === 'linear' ? 'At its start' : parameter?.label ?? 'Value'" :kind="fieldOf(parameter?.kind ?? '')"

@@ -4,7 +4,7 @@ import { computed, onMounted, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Acted, AlongRow } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
-import { useAlong } from '@/composables/useAlong'
+import { VEHICLES, useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { measuredLayers } from '@/composables/measured'
@@ -31,6 +31,9 @@ const name = ref('')
 const parameter = computed(() => chosen.value?.parameters.find((p) => p.name === name.value) ?? chosen.value?.parameters[0])
 const given = ref<number | string | null>(null)
 const value = computed(() => given.value ?? parameter.value?.value ?? 0)
+const inBends = ref(false)
+const vehicle = ref<string>(VEHICLES[0])
+const widens = computed(() => inBends.value && parameter.value?.kind === 'length')
 const what = ref<'off' | 'replace' | 'add'>('off')
 const others = computed<[string | number, string][]>(() => [
   ...(bench.project.value?.parts ?? []).map((p): [number, string] => [p.id, p.label]),
@@ -66,7 +69,12 @@ function fields(): object {
       return { template_id: template.value, ...(over ? { blend_from: over, blend_to: over } : {}) }
     }
     case 'adjustment':
-      return { side: side.value, part: chosen.value?.id, parameter: parameter.value?.name, form: 'constant', value: value.value }
+      return {
+        side: side.value,
+        part: chosen.value?.id,
+        parameter: parameter.value?.name,
+        ...(widens.value ? { form: 'bends', vehicle: vehicle.value } : { form: 'constant', value: value.value }),
+      }
     case 'change':
       return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
     case 'follow':
@@ -147,7 +155,12 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
       <div class="ask"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
           data-test="new-parameter" @change="name = ($event.target as HTMLSelectElement).value; given = null"><option
           v-for="p in chosen?.parameters" :key="p.name" :value="p.name">{{ p.label }}</option></select></div>
-      <div v-if="parameter.kind === 'choice'" class="ask"><label for="new-value">Is</label><select id="new-value" class="field"
+      <div v-if="parameter.kind === 'length'" class="ask"><label for="new-how">How</label><select id="new-how" v-model="inBends"
+          class="field" data-test="new-how"><option :value="false">one value</option><option :value="true">wider in bends</option>
+        </select></div>
+      <div v-if="widens" class="ask"><label for="new-vehicle">For</label><select id="new-vehicle" v-model="vehicle" class="field"
+          data-test="new-vehicle"><option v-for="v in VEHICLES" :key="v">{{ v }}</option></select></div>
+      <div v-else-if="parameter.kind === 'choice'" class="ask"><label for="new-value">Is</label><select id="new-value" class="field"
           :value="value" data-test="new-value" @change="given = ($event.target as HTMLSelectElement).value"><option
           v-for="c in parameter.choices" :key="c">{{ c }}</option></select></div>
       <NumberField v-else :label="parameter.label" :kind="fieldOf(parameter.kind)" :unit="unitOf(parameter.kind)"
