@@ -71,6 +71,7 @@ class VariationValues(In):
     layer: Annotated[str, Field(max_length=200)] | None = None
     reach: Number | None = None
     reach_level: Number | None = None
+    end: Literal["start", "end"] | None = None
 
     def given(self) -> dict[str, Any]:
         """What was sent; an empty end or blend is one that was taken away."""
@@ -84,7 +85,7 @@ class VariationValues(In):
 
 
 class VariationIn(VariationValues):
-    kind: Literal["stretch", "adjustment", "change", "bare", "follow", "led"]
+    kind: Literal["stretch", "adjustment", "change", "bare", "follow", "led", "meet"]
 
 
 class VariationChange(VariationValues):

@@ -136,6 +136,12 @@ FINDING_SENTENCES: dict[str, str] = {
     "stretches, or let the value change along its range.",
     "plane-ends": "From {start:bare.2} to {end:m.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
     "and crossfall hold there.",
+    "met-no-ground": "The {end} of the road is to meet the ground, and none is known there; its own levels hold. Bring in ground that "
+    "reaches a few metres beyond it.",
+    "met-uneven": "The ground that the {end} of the road meets is uneven: it lies up to {value:m.3} off the straight line that fits it "
+    "best. Look whether the road begins on the surface that you mean.",
+    "met-no-grade": "The {end} of the road takes the level of the ground and not its grade: no PVI lies within the {length:m.2} over "
+    "which it meets it. Add one.",
     "line-not-reached": "From {start:bare.2} to {end:m.2} the {node} of the {part} on the {side} is to be led by a line, and none lies "
     "within its reach; its own place holds there. Widen the reach, or end the range sooner.",
     "land-passed": "The toe on the {side} passes the land boundary from {start:bare.2} to {end:m.2}, by {value:m.2} at {at:bare.2}. "

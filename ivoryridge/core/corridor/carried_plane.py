@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,9 +16,17 @@ from .turning import Crossfall
 Floats = NDArray[np.float64]
 Pair = tuple[Floats, Floats]
 
-__all__ = ["CarriedPlane", "Following", "followed"]
+__all__ = ["CarriedPlane", "Following", "Plane", "followed"]
 
 _LEAST_WIDTH = 1.0  # m over which the crossfall of a side without lanes is read
+
+
+class Plane(Protocol):
+    """What a road can take level and crossfall from."""
+
+    def beside(self, line: HorizontalAlignment, station: Any, left: Any, right: Any) -> tuple[Floats, Pair]:
+        """Level (n,) m of a line at its stations, and how left and right of it rise outward (ratio) to edges so far off, m."""
+        ...
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,10 +63,10 @@ class CarriedPlane:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Following:
-    """A range of stations, m, over which a road takes the crossfall of a carried plane, and with ``level`` its level too; it comes
+    """A range of stations, m, over which a road takes the crossfall of a plane, and with ``level`` its level too; it comes
     to it over ``ease`` m before and is let go over ``release`` m behind, on a straight line from the value that was followed."""
 
-    plane: CarriedPlane
+    plane: Plane
     station_from: float
     station_to: float
     level: bool = False

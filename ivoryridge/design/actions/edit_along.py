@@ -16,8 +16,9 @@ from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import quantity
 
 from ..edits.along import DATA, held, split_data, variation_fields
+from ..inputs.anchors import resolve_station
 from ..inputs.network import assemble_road
-from ..inputs.road import RoadInputs, VariedRow
+from ..inputs.road import RoadInputs, VariedRow, held_end
 from ..inputs.sections import Stock
 from ..ledger import Act
 from ..models import Road, SurveySet, Template, Variation
@@ -26,6 +27,7 @@ from ..results.line import line_of
 from ..results.surface import survey_arrays
 from ..results.varied import pieces, placed_in, range_of
 from .edit_surface import own_row
+from .meet_existing import check_meet, lay_out_meet, let_go_of_meet, range_of_meet
 from .standing import act, rehearsed
 
 __all__ = [
@@ -40,9 +42,9 @@ __all__ = [
 
 WORDS = {
     "stretch": "stretch", "adjustment": "adjustment", "change": "changed part", "bare": "range without earthwork",
-    "follow": "followed plane", "led": "led node",
+    "follow": "followed plane", "led": "led node", "meet": "meeting with the ground",
 }  # fmt: skip
-A = {"stretch": "a", "adjustment": "an", "change": "a", "bare": "a", "follow": "a", "led": "a"}
+A = {"stretch": "a", "adjustment": "an", "change": "a", "bare": "a", "follow": "a", "led": "a", "meet": "a"}
 LEAST_PART = 0.5  # m of a range that is cut in two
 _TEMPLATE_NEEDED = BadValue("template-needed", "A stretch needs a template. Choose one.", field="template_id")
 
@@ -52,11 +54,16 @@ def add_variation(road: Road, user: User, *, values: dict[str, Any]) -> tuple[Ac
     """Something that varies over a range of a road; ``values`` as ``variation_fields`` reads them, and the kind."""
     kind = values["kind"]
     inputs = assemble_road(road)
+    values = range_of_meet(inputs, values) if kind == "meet" else values
     fields = variation_fields(inputs, None, values)
     row = Variation(road=road, kind=kind, **fields)
     _check(road, inputs, row, values)
     with act(road.project, user, f"Add {A[kind]} {WORDS[kind]} to {road.name}") as doing:
         doing.create(row)
+        if kind == "meet":
+            varied = next(r for r in assemble_road(road).varied if r.id == row.pk)
+            start, end = range_of(varied, line_of(inputs))
+            lay_out_meet(doing, road, inputs, row, varied, end - start)
     return doing, row
 
 
@@ -73,8 +80,10 @@ def change_variation(road: Road, user: User, variation_id: int, *, revision: int
 
 @rehearsed
 def delete_variation(road: Road, user: User, variation_id: int, *, revision: int) -> Act:
-    row, _, _ = _row(road, variation_id)
+    row, _, inputs = _row(road, variation_id)
     with act(road.project, user, f"Delete {A[row.kind]} {WORDS[row.kind]} of {road.name}") as doing:
+        if row.kind == "meet":
+            let_go_of_meet(doing, inputs)
         doing.remove(row, revision=revision)
     return doing
 
@@ -85,6 +94,8 @@ def split_variation(road: Road, user: User, variation_id: int, *, revision: int,
     row, varied, inputs = _row(road, variation_id)
     line = line_of(inputs)
     start, end = range_of(varied, line)
+    if row.kind == "meet":
+        raise BadValue("meet-is-one", "An end meets the ground over one range; it cannot be split.")
     if not start + LEAST_PART <= station <= end - LEAST_PART:
         raise BadValue(
             "split-outside", f"Choose a chainage between {format_station(start + LEAST_PART)} and {format_station(end - LEAST_PART)}.",
@@ -158,6 +169,9 @@ def _check(road: Road, inputs: RoadInputs, row: Variation, values: dict[str, Any
                     "blend-length", f"A blend is more than 0 and at most {quantity(5000, 'm', 0)} long; "
                     f"{quantity(row.data[end]['length'], 'm')} is not.", field=end,
                 )  # fmt: skip
+    if row.kind == "meet":
+        a, b = (resolve_station(held_end(e, _index(inputs), row.pk), line_of(inputs)) for e in (row.start, row.end))
+        check_meet(road, inputs, row, a, b)
     if row.kind == "follow":
         _check_follow(road, row)
     if row.kind == "led":
@@ -166,6 +180,10 @@ def _check(road: Road, inputs: RoadInputs, row: Variation, values: dict[str, Any
         _check_adjustment(inputs, row)
     if row.kind == "change":
         _check_change(inputs, row)
+
+
+def _index(inputs: RoadInputs) -> dict[int, int]:
+    return {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
 
 
 def _check_follow(road: Road, row: Variation) -> None:
@@ -310,7 +328,8 @@ def split_variations(doing: Act, road: Road, other: Road, inputs: RoadInputs, th
     for row in Variation.present.filter(road=road):
         start, end = range_of(own[row.pk], line)
         first, second = split_data(row.data, start, end, at) if start < at < end else (row.data, row.data)
-        if end > at:
+        meets = row.data["end"] if row.kind == "meet" else ""  # at the cut no road meets the ground
+        if end > at and meets != "start":
             doing.create(
                 Variation(
                     road=other, kind=row.kind, side=row.side, template_id=row.template_id, data=second,
@@ -318,7 +337,7 @@ def split_variations(doing: Act, road: Road, other: Road, inputs: RoadInputs, th
                     end=_handed(row.end, theirs, end),
                 )
             )  # fmt: skip
-        if start >= at:
+        if start >= at or (meets == "end" and end > at):
             doing.remove(row)
         else:
             kept: dict[str, Any] = {"start": _kept(row.start, theirs, start), "data": first}
@@ -340,19 +359,24 @@ def join_variations(doing: Act, road: Road, other: Road, mine: RoadInputs, their
     stretch of the whole. To be called while both are as they were."""
     my_line, their_line = line_of(mine), line_of(theirs)
     for row in Variation.present.filter(road=road):
-        if "end" in (row.start.get("anchor"), row.end.get("anchor")):
+        if row.kind == "meet" and row.data["end"] == "end":
+            doing.remove(row)
+        elif "end" in (row.start.get("anchor"), row.end.get("anchor")):
             start, end = range_of(next(r for r in mine.varied if r.id == row.pk), my_line)
             doing.change(row, start=_by_station(row.start, "end", start), end=_by_station(row.end, "end", end))
     turned = {"turned": True} if road.mirrored != other.mirrored else {}
     for row in Variation.present.filter(road=other):
+        if row.kind == "meet" and row.data["end"] == "start":
+            continue
         start, end = range_of(next(r for r in theirs.varied if r.id == row.pk), their_line)
         table = {"rows": [[s + shift, v] for s, v in row.data["rows"]]} if "rows" in row.data else {}
         doing.create(
             Variation(
                 road=road, kind=row.kind, side=row.side, template_id=row.template_id,
                 data={**row.data, **table, **(turned if row.kind == "stretch" else {})},
-                start={"anchor": "station", "station": round(start + shift, 9)},
-                end={"anchor": "end"} if row.end["anchor"] == "end" else {"anchor": "station", "station": round(end + shift, 9)},
+                start={"anchor": "end", "ahead": round(start - end, 9)} if row.kind == "meet" else {
+                    "anchor": "station", "station": round(start + shift, 9),
+                }, end={"anchor": "end"} if row.end["anchor"] == "end" else {"anchor": "station", "station": round(end + shift, 9)},
             )
         )  # fmt: skip
     if other.template_id is None or (other.template_id == road.template_id and not turned):

@@ -23,6 +23,7 @@ DATA: dict[str, tuple[str, ...]] = {
     "bare": (),
     "follow": ("road", "level", "ease", "release"),
     "led": ("node", "takes", "road", "edge", "edge_side", "survey", "layer", "reach", "reach_level", "ease", "release"),
+    "meet": ("end",),
 }
 
 
@@ -76,6 +77,8 @@ def mirrored_variation(row: Any, mirror: Any) -> dict[str, Any]:
             data = {k: v for k, v in {**data, **swapped}.items() if v is not None}
     if "rows" in data:
         data["rows"] = [[mirror(s), v] for s, v in reversed(data["rows"])]
+    if "end" in data:
+        data["end"] = {"start": "end", "end": "start"}[data["end"]]
     return {
         "start": mirrored_held(row.end, mirror), "end": mirrored_held(row.start, mirror), "data": data,
         "side": {"left": "right", "right": "left"}.get(row.side, row.side),

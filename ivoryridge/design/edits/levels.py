@@ -6,14 +6,18 @@ from collections.abc import Mapping
 from typing import Any
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
+from ivoryridge.core.wording import quantity
 
-from ..inputs.anchors import AnchoredPVI, Held, resolve_station
+from ..inputs.anchors import AnchoredPVI, Held, resolve_station, resolve_stations
 from ..inputs.road import RoadInputs
 from ..refusals import BadValue
+from ..results.levels import levels_met
 from ..results.line import line_of
+from ..results.meet import end_met
 
 __all__ = ["anchor_fields", "pvi_fields"]
 
+_SAME_LEVEL = 5e-4  # m; what a page rounds away
 _NONE: dict[str, Any] = {
     "station": None, "easting": None, "northing": None, "anchor_pi_id": None, "tangent_point": "", "ahead": 0.0,
 }  # fmt: skip
@@ -25,12 +29,30 @@ def pvi_fields(road: RoadInputs, pvi: AnchoredPVI, values: Mapping[str, Any]) ->
 
     Raises what keeps the line from being computed, and what ``anchor_fields`` raises.
     """
+    _not_led(road, pvi, values)
     fields = {k: v for k, v in values.items() if k in ("elevation", "half_in", "half_out", "circular")}
     if "station" in values or "anchor" in values:
         line = line_of(road)
         station = float(values["station"]) if "station" in values else resolve_station(pvi, line)
         fields |= anchor_fields(road, line, pvi, values.get("anchor", pvi.anchor), station)
     return fields
+
+
+def _not_led(road: RoadInputs, pvi: AnchoredPVI, values: Mapping[str, Any]) -> None:
+    """A level that the ground leads is not typed or dragged: it would not stay."""
+    if "elevation" not in values or not any(r.kind == "meet" for r in road.varied):
+        return
+    line = line_of(road)
+    stations = resolve_stations(list(road.pvis), line)
+    i = next((k for k, p in enumerate(road.pvis) if p.id == pvi.id), None)
+    for row in (r for r in road.varied if r.kind == "meet"):
+        start, end = resolve_station(row.start, line), resolve_station(row.end, line)
+        led = levels_met(line, road.pvis, stations, row.data["end"], end - start, end_met(road, row).get())
+        if i in led and abs(led[i] - float(values["elevation"])) > _SAME_LEVEL:
+            raise BadValue(
+                "level-led", f"This level is the ground's, {quantity(led[i], 'm', 3)}, because the {row.data['end']} of the road meets it. "
+                "Delete 'Ends that meet the ground' from what varies along the road to set it by hand.", field="elevation",
+            )  # fmt: skip
 
 
 def anchor_fields(road: RoadInputs, line: HorizontalAlignment, pvi: Held, anchor: str, station: float) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from typing_extensions import TypedDict
 
-Kind = Literal["stretch", "adjustment", "change", "bare", "follow", "led"]
+Kind = Literal["stretch", "adjustment", "change", "bare", "follow", "led", "meet"]
 AnchorName = Literal["station", "place", "tangent", "start", "end"]
 
 

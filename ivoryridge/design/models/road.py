@@ -107,12 +107,13 @@ class Variation(Row):
     follow        the lanes take another road's plane             data: road, level, ease, release
     led           a node takes its place from lines               data: node, takes, road, edge, edge_side, survey, layer, reach,
                                                                   reach_level, ease, release
+    meet          level, grade and edges come from the ground     data: end
 
     ``side``: left, right or both. ``start``, ``end``: what holds the range, as a PVI is held: {"anchor", "station", "easting",
     "northing", "pi_id", "tangent_point", "ahead"}, lengths in m.
     """
 
-    KINDS = ("stretch", "adjustment", "change", "bare", "follow", "led")
+    KINDS = ("stretch", "adjustment", "change", "bare", "follow", "led", "meet")
 
     road = models.ForeignKey(Road, on_delete=models.CASCADE, related_name="variations")
     kind = models.CharField(max_length=12, choices=[(k, k) for k in KINDS])

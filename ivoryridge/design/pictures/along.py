@@ -22,7 +22,7 @@ def along_rows(inputs: RoadInputs, line: HorizontalAlignment) -> list[AlongRow]:
     """Rows by kind, then in the order of the road. One whose end has lost what held it says so."""
     there = _placed(inputs)
     rows = [_row(r, line, there, inputs) for r in inputs.varied]
-    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare", "follow", "led"))}
+    order = {k: i for i, k in enumerate(("stretch", "adjustment", "change", "bare", "follow", "led", "meet"))}
     return sorted(rows, key=lambda r: (order[r["kind"]], r["station_from"], r["id"]))
 
 
@@ -54,6 +54,8 @@ def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, Pla
     if r.kind == "follow":
         other = inputs.followed.get(r.data["road"])
         return f"{'plane and level' if r.data.get('level') else 'crossfall'} of {other.name if other else 'a road that is gone'}"
+    if r.kind == "meet":
+        return f"its {r.data['end']} meets the ground in level, grade and edges"
     if r.kind == "led":
         return _led_said(r, there, inputs)
     sides = ("left", "right") if r.side == "both" else (r.side,)

@@ -28,6 +28,7 @@ from .followed import following, not_reached
 from .led import led
 from .levels import levels
 from .line import line, line_of
+from .meet import met_findings
 from .surface import surface
 from .varied import falls_that_differ, pieces, pieces_result
 
@@ -239,7 +240,8 @@ def _told(road: RoadInputs) -> tuple[Finding, ...]:
     row, told = pieces_result(road).get()
     turning = crossfall_of(road)
     differ = falls_that_differ(row, turning.diagram.normal) if turning is not None else []
-    return (*told, *differ, *not_reached(road))
+    met = met_findings(road, [p.station for p in levels(road).get()[2]])
+    return (*told, *differ, *not_reached(road), *met)
 
 
 def corridor(road: RoadInputs) -> Result[Corridor]:

@@ -8,15 +8,16 @@ import numpy as np
 
 from ivoryridge.core.alignment.crossfall_diagram import CrossfallDiagram
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
-from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following, followed
+from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following, Plane, followed
 from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.findings import Finding
 
-from ..inputs.road import RoadInputs
+from ..inputs.road import RoadInputs, VariedRow
 from ..kept.kinds import IfPossible, Result, kind
 from .crossfall import Lanes, crossfall, lanes_of
 from .levels import levels
 from .line import line, line_of
+from .meet import ground_plane
 from .varied import range_of
 
 __all__ = ["following", "following_rows", "levels_followed", "not_reached"]
@@ -38,20 +39,21 @@ def _plane(
     return CarriedPlane(line, levels[0], turning)
 
 
-@kind("following", 1)
+@kind("following", 2)
 def _following(
-    planes: tuple[CarriedPlane | None, ...], rows: tuple[tuple[float, float, bool, float, float], ...]
+    planes: tuple[Plane | None, ...], rows: tuple[tuple[float, float, bool, float, float], ...]
 ) -> tuple[Following, ...]:
     return tuple(Following(p, *row) for p, row in zip(planes, rows, strict=True) if p is not None)
 
 
 def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
-    """None for a road that follows no other."""
-    rows = [r for r in road.varied if r.kind == "follow" and r.data["road"] in road.followed]
-    if not rows:
+    """None for a road that follows no other, and meets no ground at its ends."""
+    rows = _followed_rows(road)
+    ends = [r for r in road.varied if r.kind == "meet"]
+    if not rows and not ends:
         return None
     own = line_of(road)
-    planes = []
+    planes: list[Result[Any]] = []
     for r in rows:
         other = road.followed[r.data["road"]]
         planes.append(_plane(line=line(other), levels=IfPossible(levels(other)), turning=crossfall(other), lanes=lanes_of(other)))
@@ -59,7 +61,16 @@ def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
         (*range_of(r, own), bool(r.data.get("level")), float(r.data.get("ease", 0.0)), float(r.data.get("release", 0.0)))
         for r in rows
     )
+    for r in ends:  # the plane holds at the very end; from there the road goes over into its own
+        a, b = range_of(r, own)
+        at_start = r.data["end"] == "start"
+        planes.append(ground_plane(road))
+        told = (*told, (a, a, False, 0.0, b - a) if at_start else (b, b, False, b - a, 0.0))
     return _following(planes=tuple(planes), rows=told)
+
+
+def _followed_rows(road: RoadInputs) -> list[VariedRow]:
+    return [r for r in road.varied if r.kind == "follow" and r.data["road"] in road.followed]
 
 
 def following_rows(road: RoadInputs) -> tuple[Following, ...]:
@@ -84,11 +95,16 @@ def not_reached(road: RoadInputs) -> list[Finding]:
     """Where a road is to follow another that does not reach so far."""
     out: list[Finding] = []
     own = line_of(road)
-    names = [road.followed[r.data["road"]].name for r in road.varied if r.kind == "follow" and r.data["road"] in road.followed]
-    for row, name in zip(following_rows(road), names, strict=False):
+    names = [road.followed[r.data["road"]].name for r in _followed_rows(road) if _has_levels(road.followed[r.data["road"]])]
+    carried = [(row, row.plane) for row in following_rows(road) if isinstance(row.plane, CarriedPlane)]
+    for (row, plane), name in zip(carried, names, strict=True):
         s = np.linspace(row.station_from, row.station_to, max(int((row.station_to - row.station_from) / _LOOK), 2))
-        missing = np.flatnonzero(np.isnan(row.plane.at(own.evaluate(np.clip(s, own.start_station, own.end_station))[0])[2]))
+        missing = np.flatnonzero(np.isnan(plane.at(own.evaluate(np.clip(s, own.start_station, own.end_station))[0])[2]))
         if len(missing):
             a, b = float(s[missing[0]]), float(s[missing[-1]])
             out.append(Finding("doubt", "plane-ends", {"start": a, "end": b, "road": name}, station_from=a, station_to=b))
     return out
+
+
+def _has_levels(road: RoadInputs) -> bool:
+    return IfPossible(levels(road)).get() is not None

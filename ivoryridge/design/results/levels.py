@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,16 +10,19 @@ import numpy as np
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.leaving import leaving_station
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, curve_limits, profile_from_pvis
+from ivoryridge.core.corridor.meet import EndFit
 from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.anchors import AnchoredPVI, resolve_stations
 from ..inputs.road import RoadInputs, Tie
 from ..kept.kinds import Result, kind
 from .crossfall import crossfall, lanes_of
 from .line import line
+from .meet import end_met, met_over
 
-__all__ = ["Levels", "TiedLevel", "levels", "levels_of", "profile_of", "tied_level"]
+__all__ = ["Levels", "TiedLevel", "levels", "levels_met", "levels_of", "profile_of", "tied_level"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -85,15 +88,23 @@ def tied_level(road: RoadInputs, end: str) -> float | None:
 
 
 # --- the profile ---------------------------------------------------------------------------------------------
-@kind("levels", 4)
+@kind("levels", 5)
 def _levels(
-    line: HorizontalAlignment, pvis: tuple[AnchoredPVI, ...], tied: Mapping[str, TiedLevel]
+    line: HorizontalAlignment,
+    pvis: tuple[AnchoredPVI, ...],
+    tied: Mapping[str, TiedLevel],
+    met: Mapping[str, EndFit | None],
+    met_over: tuple[tuple[str, float], ...],
 ) -> tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]:
+    """``met``: the ground that an end meets, and ``met_over`` over which length, m."""
     stations = resolve_stations(list(pvis), line)
     elevations = [p.elevation for p in pvis]
     for i, p in enumerate(pvis):
         if p.anchor in tied and not p.ahead:
             stations[i], elevations[i] = tied[p.anchor].station, tied[p.anchor].level
+    for end, over in met_over:
+        for i, level in levels_met(line, pvis, stations, end, over, met[end]).items():
+            elevations[i] = level
     order = tuple(sorted(range(len(stations)), key=lambda i: (_end_rank(pvis[i]), stations[i])))
     given = [PVI(stations[i], elevations[i], p.half_in, p.half_out, p.circular) for i in order for p in (pvis[i],)]
     if not np.isfinite([[p.station, p.elevation, p.half_in, p.half_out] for p in given]).all():
@@ -101,6 +112,23 @@ def _levels(
         raise InputError("not-a-number", what="The chainage or level", where_=f"PVI {wrong}", example="57.250")
     profile = profile_from_pvis(_over_the_other_road(given, line, tied))
     return profile, order, curve_limits(given)
+
+
+def levels_met(
+    line: HorizontalAlignment, pvis: Sequence[AnchoredPVI], stations: Sequence[float], end: str, over: float, fit: EndFit | None
+) -> dict[int, float]:
+    """Levels (m) of the PVIs that a met end leads: its own, and on the ground's grade the next one within ``over`` m."""
+    own = next((i for i, p in enumerate(pvis) if p.anchor == end and not p.ahead), None)
+    if fit is None or own is None:
+        return {}
+    base = line.start_station if end == "start" else line.end_station
+    sign = 1.0 if end == "start" else -1.0
+    away = {i: sign * (s - base) for i, s in enumerate(stations) if i != own and 0 < sign * (s - base) <= over + SAME_STATION}
+    nearest = min(away, key=lambda i: away[i], default=None)
+    out = {own: fit.level}
+    if nearest is not None:
+        out[nearest] = fit.level + fit.grade * (stations[nearest] - base)
+    return out
 
 
 def _over_the_other_road(given: list[PVI], line: HorizontalAlignment, tied: Mapping[str, TiedLevel]) -> list[PVI]:
@@ -129,7 +157,10 @@ def levels(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...],
 def _levels_result(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]]:
     # only numbers are kept by key: in place of a row's id stands its place among the rows
     pvis = tuple(replace(p, id=i, revision=0, pi_id=None) for i, p in enumerate(road.pvis))
-    return _levels(line=line(road), pvis=pvis, tied={end: _tied(road, end, tie) for end, tie in road.ties.items() if tie.level})
+    return _levels(
+        line=line(road), pvis=pvis, tied={end: _tied(road, end, tie) for end, tie in road.ties.items() if tie.level},
+        met={r.data["end"]: end_met(road, r) for r in road.varied if r.kind == "meet"}, met_over=met_over(road),
+    )  # fmt: skip
 
 
 def levels_of(road: RoadInputs) -> Levels:

@@ -36,7 +36,7 @@ export interface components {
             id: number;
             revision: number;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led" | "meet";
             /** @enum {string} */
             side: "left" | "right" | "both";
             station_from: number;
@@ -1917,6 +1917,7 @@ export interface components {
             layer?: string | null;
             reach?: number | null;
             reach_level?: number | null;
+            end?: ("start" | "end") | null;
             revision: number;
         };
         VariationIn: {
@@ -1957,8 +1958,9 @@ export interface components {
             layer?: string | null;
             reach?: number | null;
             reach_level?: number | null;
+            end?: ("start" | "end") | null;
             /** @enum {string} */
-            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led";
+            kind: "stretch" | "adjustment" | "change" | "bare" | "follow" | "led" | "meet";
         };
         Vertices: {
             pis: components["schemas"]["FitPI"][];

@@ -14,6 +14,7 @@ export const KIND_NAMES: Record<AlongRow['kind'], string> = {
   bare: 'No earthwork',
   follow: 'Followed planes',
   led: 'Nodes led by lines',
+  meet: 'Ends that meet the ground',
 }
 /** Vehicles for which a carriageway is wider in bends. */
 export const VEHICLES = ['rigid lorry', 'articulated lorry', 'bus'] as const

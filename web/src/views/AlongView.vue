@@ -254,6 +254,7 @@ const wide = (r: AlongRow) => Math.max(x.value(r.station_to) - x.value(r.station
 .bar.adjustment rect { fill: #e9dfc4; stroke: #b39c5c; }
 .bar.change rect { fill: #d6dbe6; stroke: #8391ad; }
 .bar.led rect { fill: #e6d5d0; stroke: #a9867c; }
+.bar.meet rect { fill: #dcd7c6; stroke: #8f8560; }
 .bar.follow rect { fill: #d3e2e3; stroke: #6f9a9f; }
 .bar.bare rect { fill: #e6e2dc; stroke: #8d867c; stroke-dasharray: 4 2; }
 .bar .blend { fill: #cfdccb; fill-opacity: 0.55; stroke: #8ea587; stroke-width: 0.6; stroke-dasharray: 2 2; }

@@ -172,15 +172,18 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
       <NumberField label="Let go over" unit="m" :decimals="2" :model-value="data.release ?? 0" :disabled="!bench.canEdit.value"
           :wrong="wrong.release" test="along-release" @change="set('release', { release: $event ?? 0 })" />
     </template>
+    <p v-if="row.kind === 'meet'" class="faded">Level and grade of the ground hold at the end, and its edges lie on it; from there the
+      road goes over into its own.</p>
     <div v-if="row.kind === 'adjustment' || row.kind === 'change'" class="ask"><label>Side</label><select class="field" :value="row.side"
         :disabled="!bench.canEdit.value" aria-label="Side" data-test="along-side"
         @change="set('side', { side: ($event.target as HTMLSelectElement).value })"><option value="both">both</option><option
         value="left">left</option><option value="right">right</option></select></div>
     <p v-for="f in ['side', 'join']" v-show="wrong[f]" :key="f" class="wrong" role="alert">{{ wrong[f] }}</p>
     <div v-if="bench.canEdit.value" class="actions">
-      <button class="btn quiet" :disabled="!inside" :title="inside ? '' : 'The reading mark stands outside of this range.'"
+      <button v-if="row.kind !== 'meet'" class="btn quiet" :disabled="!inside"
+          :title="inside ? '' : 'The reading mark stands outside of this range.'"
           data-test="along-split" @click="split">Split at {{ bench.station(ui.mark, 0) }}</button>
-      <button class="btn quiet" data-test="along-join" @click="join">Join with the next</button>
+      <button v-if="row.kind !== 'meet'" class="btn quiet" data-test="along-join" @click="join">Join with the next</button>
       <button class="btn quiet" data-test="along-delete" @click="remove">Delete</button></div>
   </div>
 </template>

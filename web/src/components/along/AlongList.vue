@@ -18,6 +18,7 @@ const ADD: [AlongRow['kind'], string][] = [
   ['bare', 'No earthwork'],
   ['follow', 'Plane'],
   ['led', 'Led node'],
+  ['meet', 'Meet existing'],
 ]
 const kinds = Object.keys(KIND_NAMES) as AlongRow['kind'][]
 const ofKind = (k: AlongRow['kind']) => along.rows.value.filter((r) => r.kind === k)

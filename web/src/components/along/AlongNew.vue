@@ -8,6 +8,7 @@ import { VEHICLES, useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { measuredLayers } from '@/composables/measured'
+import { units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import LeadSource, { type Source } from './LeadSource.vue'
 
@@ -58,6 +59,8 @@ const source = ref<Source>({
   survey: layer ? Number(layer[0]) : null,
   layer: layer?.slice(1).join('|') ?? null,
 })
+const end = ref<'start' | 'end'>(ui.mark - bench.limits.value[0] > bench.limits.value[1] - ui.mark ? 'end' : 'start')
+const over = ref(Math.min(40 * units.value.metre, (bench.limits.value[1] - bench.limits.value[0]) / 2))
 const wrong = ref('')
 onMounted(() => {
   if (props.kind === 'change') void shop.needLibrary()
@@ -79,6 +82,8 @@ function fields(): object {
       return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
     case 'follow':
       return { road: road.value, level: level.value, release: release.value }
+    case 'meet':
+      return { end: end.value, over: over.value }
     case 'led':
       return {
         side: side.value,
@@ -94,7 +99,8 @@ function fields(): object {
 }
 async function add() {
   wrong.value = ''
-  const body = { kind: props.kind, station_from: from.value, station_to: to.value, ...fields() }
+  const range = props.kind === 'meet' ? {} : { station_from: from.value, station_to: to.value }
+  const body = { kind: props.kind, ...range, ...fields() }
   const done = (await bench.act(() => api.post<Acted>(`/roads/${ui.roadId}/variations`, body), { silentFailure: true })) as
     | (Acted & { variation_id?: number })
     | null
@@ -107,10 +113,18 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
 
 <template>
   <form class="new" data-test="along-new" @submit.prevent="add" @keydown.esc.stop="emit('done')">
+    <template v-if="kind === 'meet'">
+      <div class="ask"><label for="new-end">At the</label><select id="new-end" v-model="end" class="field" data-test="new-end"><option
+          value="start">start of the road</option><option value="end">end of the road</option></select></div>
+      <NumberField label="Goes over into its own in" unit="m" :decimals="2" :model-value="over" test="new-over"
+          @change="over = $event ?? over" />
+    </template>
+    <template v-else>
     <NumberField label="From" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="from" test="new-from"
         @change="$event !== null && (from = $event)" />
     <NumberField label="To" kind="station" :decimals="2" :group="bench.style.value.group" :model-value="to" test="new-to"
         @change="$event !== null && (to = $event)" />
+    </template>
     <template v-if="kind === 'stretch'">
       <div class="ask"><label for="new-template">Template</label><select id="new-template" v-model="template" class="field"
           data-test="new-template"><option v-for="t in templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>

@@ -91,6 +91,20 @@ describe('a new row', () => {
     expect(body).toMatchObject({ survey: 9, layer: 'LAND|A' })
     expect(body).not.toHaveProperty('road')
   })
+  it('of a meeting with the ground names the nearer end and a length that the road has room for', async () => {
+    Object.assign(useUi(), { mark: 2200 })
+    expect((await added('meet')).body).toEqual({ kind: 'meet', end: 'end', over: 40 })
+    const limits = bench.limits.value
+    bench.limits.value = [0, 60]
+    sent.length = 0
+    expect((await added('meet', { 'new-end': 'start' })).body).toEqual({ kind: 'meet', end: 'start', over: 30 })
+    bench.limits.value = limits
+  })
+  it('of a width can be wider in bends for a vehicle; of anything else it cannot', async () => {
+    const { body } = await added('adjustment', { 'new-how': 'true', 'new-vehicle': 'bus' })
+    expect(body).toMatchObject({ form: 'bends', vehicle: 'bus', parameter: 'lane_width' })
+    expect(body).not.toHaveProperty('value')
+  })
   it('takes the marked range, says what is refused, and stays', async () => {
     useUi().range = [20, 90]
     const act = bench.act
