@@ -15,7 +15,8 @@ from ivoryridge.design.actions.edit_levels import (
     raise_pvis,
     set_fixed_points,
 )
-from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, propose_profile
+from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.road import Beside, CandidateLine
 from ivoryridge.design.pictures.beside import beside_picture, candidates_picture
@@ -30,7 +31,7 @@ router = Router()
 
 @router.post("/roads/{int:road_id}/profile/fit", auth=editor, response=Acted)
 def fit_profile(request: Any, road_id: int, given: FitProfile) -> HttpResponse:
-    return acted(*propose_profile(request.row, request.user, balance=given.balance, seen=given.seen))
+    return acted(*propose_profile(request.row, request.user, balance=given.balance, overlay=given.overlay, seen=given.seen))
 
 
 @router.post("/roads/{int:road_id}/profile/raise", auth=editor, response=Acted)

@@ -135,6 +135,7 @@ class VerticesIn(In):
 
 class FitProfile(In):
     balance: bool = False
+    overlay: bool = False
     seen: list[tuple[int, int]]  # id and revision of the PVIs that go, as their editor saw them
 
 

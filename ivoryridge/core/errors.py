@@ -108,6 +108,9 @@ SENTENCES: dict[str, str] = {
     "greatest, abs, and if ... then ... else.",
     "parameter-out-of-range": "{label} of {part} is {value}; it must lie between {least} and {greatest}.",
     "bad-rule": "The rule of node {node} cannot be used: {reason}.",
+    "no-overlay-profile": "No profile lies over the road that is there within the greatest grade and the least K of the curves, with PVIs "
+    "down to {spacing:m.0} apart. Lower the design speed, or let more be planed off.",
+    "bad-upon": "What {part} lays on a surface cannot be used: {reason}.",
     "bad-along": "A part can run values out or even steps along the road; '{kind}' over {over} is neither, or its cases and values differ "
     "in number.",
     "unknown-case": "Node {node} is said to be there in case {missing}, which this part does not have.",

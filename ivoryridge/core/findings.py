@@ -136,6 +136,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "stretches, or let the value change along its range.",
     "plane-ends": "From {start:bare.2} to {end:m.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
     "and crossfall hold there.",
+    "laid-too-thin": "From {start:bare.2} to {end:m.2} the {part} on the {side} would be too thin by up to {value:m.3} (at {at:bare.2}): "
+    "the road that is there stands higher under it than may be taken off. Raise the profile, or allow more {what}.",
     "met-no-ground": "The {end} of the road is to meet the ground, and none is known there; its own levels hold. Bring in ground that "
     "reaches a few metres beyond it.",
     "met-uneven": "The ground that the {end} of the road meets is uneven: it lies up to {value:m.3} off the straight line that fits it "

@@ -36,7 +36,12 @@ def solved(name: str, values: dict[str, Any], up: float, **more: Any) -> tuple[d
     at = {n.split(".")[-1]: (float(side.across[i, 0]), float(side.level[i, 0]) - LEVEL) for i, n in enumerate(side.names)
           if side.present[i, 0]}  # fmt: skip
     areas: dict[str, float] = {}
-    for area, _, nodes in side.areas:
+    counted = {m for x in side.upon for m in (x.made_up, x.taken_off)}
+    for x in side.upon:
+        areas |= {x.made_up: float(x.areas[0, 0]), x.taken_off: float(x.areas[1, 0])}
+    for area, material, nodes in side.areas:
+        if material in counted:
+            continue
         loop = [(side.across[i, 0], side.level[i, 0]) for i in nodes if side.present[i, 0]]
         if len(loop) > 2:
             shape = Polygon(loop)
@@ -96,6 +101,9 @@ CASES: list[tuple[str, dict[str, Any], float, dict[str, Row], dict[str, float], 
     # 3 m at 2.5 % over an old surface that is level 0.15 m down: 0.11 m of regulating at the centre, 0.035 m at the edge
     ("overlay", {}, 0, {"overlay_edge": (3, -0.075), "old_3": (3, -0.15)}, {"surfacing": 0.12, "regulating": 3 * (0.11 + 0.035) / 2},
      {"targets": {"existing": "Old"}, "surfaces": {"Old": [(-5, LEVEL - 0.15), (400, LEVEL - 0.15)]}}),
+    # the surface rises 0.05 m over the underside at the centre, and lies 0.025 m under it at the edge
+    ("overlay", {"planing": 0.05}, 0, {"old_1": (0, 0.01)}, {"regulating": 0.5 * 1 * 0.025, "planing": 0.5 * 2 * 0.05},
+     {"targets": {"existing": "Old"}, "surfaces": {"Old": [(-5, LEVEL + 0.01 + 5 * 0.05), (400, LEVEL + 0.01 - 400 * 0.05)]}}),
     ("saw_cut", {}, 0, {"pavement_edge": (1, -0.025), "j4": (0.3, -0.3), "e3": (1, -0.575)},
      # the joint is level, the new pavement falls 0.025 m over 1 m: under it 0.15 m at 0.1 and 0.85 m falling from 0.1 to 0.125
      {"surfacing": 0.15 * 0.1 + 0.85 * 0.1125 - 0.0125, "base": 0.15 * 0.3 + 0.7 * 0.3125 - 0.85 * 0.1125, "subbase": 0.25 * 0.7}, {}),

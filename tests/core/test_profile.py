@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
-from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, fit_first_profile, height_measure
+from ivoryridge.core.alignment.first_profile import fit_first_profile, height_measure
+from ivoryridge.core.alignment.profile_limits import FixedLevel, ProfileLimits
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.errors import InputError, NoSolutionError
 

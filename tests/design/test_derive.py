@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 import pytest
 
-from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road
 from ivoryridge.design.actions.edit_template import change_template
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.kept import kinds

@@ -10,9 +10,10 @@ import pytest
 from ivoryridge.core.errors import InputError
 from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
-from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile
+from ivoryridge.design.actions.edit_profile import change_pvi
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.edit_template import change_template
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, RoadPVI, Surface, SurveySet, Template
 from ivoryridge.design.refusals import Refused, Stale

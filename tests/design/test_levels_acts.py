@@ -13,8 +13,9 @@ from ivoryridge.core.errors import NoSolutionError
 from ivoryridge.design.actions import edit_levels as levels
 from ivoryridge.design.actions.edit_course import tie_end
 from ivoryridge.design.actions.edit_crossfall import set_crossfall
-from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile, set_profile
+from ivoryridge.design.actions.edit_profile import change_pvi, set_profile
 from ivoryridge.design.actions.edit_road import create_road
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPVI

@@ -12,10 +12,10 @@ import pytest
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file
 from ivoryridge.design.actions.edit_ground import delete_survey, edit_ground, merge_into, take_edit_back
-from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road
 from ivoryridge.design.actions.edit_sheets import change_sheet_set, rename
 from ivoryridge.design.actions.issue_sheets import issue_sheets
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Issue, Project, Road, SheetSet, Surface, SurveySet

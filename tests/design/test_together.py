@@ -10,10 +10,10 @@ from django.db import connections
 
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.design.actions.edit_line import change_pi
-from ivoryridge.design.actions.edit_profile import propose_profile
 from ivoryridge.design.actions.edit_road import change_road, create_road, delete_road
 from ivoryridge.design.actions.edit_sheets import change_sheet_set
 from ivoryridge.design.actions.edit_surface import change_surface, delete_surface
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI, SheetSet, Surface

@@ -15,10 +15,11 @@ from ivoryridge.design.actions.edit_ground import edit_ground
 from ivoryridge.design.actions.edit_levels import add_candidate, choose_candidate, set_fixed_points
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_members import remove_member, set_member
-from ivoryridge.design.actions.edit_profile import change_pvi, propose_profile, set_profile
+from ivoryridge.design.actions.edit_profile import change_pvi, set_profile
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, create_road, delete_road
 from ivoryridge.design.actions.edit_template import change_template
 from ivoryridge.design.actions.join_lines import join_roads, split_road
+from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import LedgerEntry, Membership, Road, RoadPI, RoadPVI, Surface

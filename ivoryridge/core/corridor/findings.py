@@ -7,11 +7,11 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import runs_of
 from ..findings import Finding
+from ..geometry.areas import greatest_over
 from ..section.check import broken_checks
 from ..section.columns import SideColumns
 from ..section.roles import PAVEMENT_EDGE
@@ -25,6 +25,7 @@ Floats = NDArray[np.float64]
 __all__ = ["block_findings", "step_findings"]
 
 LEAST_STEP, LEAST_RISE = 0.01, 0.002  # m in plan and level of an edge; common practice, no source
+LEAST_THIN = 0.002  # m by which an overlay lacks thickness; levels are kept in millimetres, and nobody lays to less
 LEAST_DEPTH = 0.02  # m; ground stands no better known over a slope
 _TOE_JUMP = 8.0  # m between neighbouring sections; common practice, no source
 
@@ -56,6 +57,14 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
             span("line-not-reached", missed, part=labels[node.split(".")[0]], node=role, side=name)
         for part, dark in columns.unknown.items():
             span("case-unknown", dark & known, "fault", part=labels[part], side=name)
+        for laid in columns.upon:
+            lacking = laid.over - laid.allowed
+            for a, b in runs_of(lacking > LEAST_THIN):
+                worst = int(a + np.argmax(lacking[a : b + 1]))
+                span(
+                    "laid-too-thin", _within_run(len(s), a, b), part=labels[laid.part], side=name, value=float(lacking[worst]),
+                    at=float(s[worst]), what=laid.taken_off,
+                )  # fmt: skip
         for part, depth in _under_ground(columns, parts, side_ground(ground, sign)):
             for a, b in runs_of(depth > LEAST_DEPTH):
                 greatest = float(depth[a : b + 1].max())
@@ -158,29 +167,7 @@ def _under_ground(
         in_fill = np.isin(columns.case_of[placed.id][0], fills)
         there = columns.present[path]
         u, z = np.where(there, columns.across[path], np.nan), np.where(there, columns.level[path], np.nan)
-        yield placed.id, np.where(in_fill, _depths(np.ascontiguousarray(u.T), np.ascontiguousarray(z.T), *ground), 0.0)
-
-
-@njit(cache=True)
-def _depths(u, z, gu, gz):
-    """(n,) the greatest height of ground over a path, m; looked at where either of both has a vertex."""
-    out = np.zeros(len(u))
-    for n in range(len(u)):
-        a = -1
-        for k in range(u.shape[1]):
-            if not (np.isfinite(u[n, k]) and np.isfinite(z[n, k])):
-                continue
-            if a >= 0 and u[n, k] > u[n, a]:
-                rise = (z[n, k] - z[n, a]) / (u[n, k] - u[n, a])
-                for j in range(gu.shape[1]):
-                    if u[n, a] < gu[n, j] < u[n, k] and np.isfinite(gz[n, j]):
-                        out[n] = max(out[n], gz[n, j] - (z[n, a] + rise * (gu[n, j] - u[n, a])))
-                for j in range(gu.shape[1] - 1):
-                    if gu[n, j] <= u[n, a] < gu[n, j + 1] and np.isfinite(gz[n, j]) and np.isfinite(gz[n, j + 1]):
-                        g = gz[n, j] + (gz[n, j + 1] - gz[n, j]) * (u[n, a] - gu[n, j]) / (gu[n, j + 1] - gu[n, j])
-                        out[n] = max(out[n], g - z[n, a])
-            a = k
-    return out
+        yield placed.id, np.where(in_fill, np.fmax(greatest_over((u.T, z.T), ground), 0.0), 0.0)
 
 
 def _running_greatest(across: Floats) -> Floats:

@@ -6,20 +6,19 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from ..arrays import frozen_fields
 from ..corridor.block import Block
 from ..corridor.corridor import Corridor
 from ..corridor.places import corners
+from ..geometry.areas import areas_between
 
 Floats = NDArray[np.float64]
 
 __all__ = [
     "SectionAreas",
     "Volumes",
-    "areas_between",
     "average_end_area",
     "compute_areas",
     "compute_volumes",
@@ -28,65 +27,6 @@ __all__ = [
     "prismoidal_volumes",
     "pyramid_volume",
 ]
-
-
-@njit(cache=True)
-def _add(out, i, lo, hi, d0, d1, k):
-    """Add a trapezoid between lo and hi, d0 and d1 high (cut where positive): area, moment, and area weighted by 1 - k offset
-    as far as that is positive."""
-    area, moment = 0.5 * (d0 + d1) * (hi - lo), (hi - lo) * (d0 * (2 * lo + hi) + d1 * (lo + 2 * hi)) / 6.0
-    c = 0 if area >= 0 else 1
-    out[i, c] += abs(area)
-    out[i, 2 + c] += abs(moment) if (moment >= 0) == (area >= 0) else -abs(moment)
-    if k != 0.0 and (1 - k * lo <= 0 or 1 - k * hi <= 0):
-        centre = 1.0 / k
-        if 1 - k * lo <= 0 and 1 - k * hi <= 0:
-            return
-        at = d0 + (d1 - d0) * (centre - lo) / (hi - lo)
-        if k > 0:
-            hi, d1 = centre, at
-        else:
-            lo, d0 = centre, at
-        area, moment = 0.5 * (d0 + d1) * (hi - lo), (hi - lo) * (d0 * (2 * lo + hi) + d1 * (lo + 2 * hi)) / 6.0
-    out[i, 5 + c] += abs(area - k * moment)
-
-
-@njit(cache=True)
-def _areas(du, dz, gu, gz, curvature):
-    n = len(du)
-    out = np.zeros((n, 7))  # cut, fill, moment of cut, moment of fill, width without ground, cut and fill weighted for the bend
-    for i in range(n):
-        k = curvature[i]
-        ua, za = np.nan, np.nan
-        for m in range(du.shape[1]):
-            ub, zb = du[i, m], dz[i, m]
-            if not (np.isfinite(ub) and np.isfinite(zb)):
-                continue
-            if np.isfinite(ua) and ub > ua:
-                covered = 0.0
-                for j in range(gu.shape[1] - 1):
-                    p, q = gu[i, j], gu[i, j + 1]
-                    if not (q > ua):
-                        continue
-                    if p >= ub:
-                        break
-                    if not (np.isfinite(gz[i, j]) and np.isfinite(gz[i, j + 1])):
-                        continue
-                    lo, hi = max(p, ua), min(q, ub)
-                    if hi <= lo:
-                        continue
-                    covered += hi - lo
-                    d0 = gz[i, j] + (gz[i, j + 1] - gz[i, j]) * (lo - p) / (q - p) - (za + (zb - za) * (lo - ua) / (ub - ua))
-                    d1 = gz[i, j] + (gz[i, j + 1] - gz[i, j]) * (hi - p) / (q - p) - (za + (zb - za) * (hi - ua) / (ub - ua))
-                    if d0 * d1 >= 0.0:
-                        _add(out, i, lo, hi, d0, d1, k)
-                    else:
-                        mid = lo + (hi - lo) * d0 / (d0 - d1)
-                        _add(out, i, lo, mid, d0, 0.0, k)
-                        _add(out, i, mid, hi, 0.0, d1, k)
-                out[i, 4] += (ub - ua) - covered
-            ua, za = ub, zb
-    return out
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -113,19 +53,6 @@ class SectionAreas:
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("cut", "fill", "cut_offset", "fill_offset", "unknown_width", "bent"))
-
-
-def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any], curvature: Any = 0.0) -> Floats:
-    """Cut, fill, their first moments, the width without ground, and cut and fill weighted by 1 - k offset, (n, 7), between design
-    and ground lines; ``curvature`` k of the line in 1/m, + right.
-
-    ``design`` and ``ground`` are offset (n, k) and level (n, k), increasing; NaN vertices of the design are passed
-    over, NaN levels of the ground are breaks. Exact for straight pieces: trapezes, split where the lines cross.
-    Source: docs/formulas.md#section-areas.
-    """
-    arrays = [np.ascontiguousarray(np.atleast_2d(np.asarray(a, float))) for a in (*design, *ground)]
-    du, dz, gu, gz = arrays
-    return _areas(du, dz, gu, gz, np.ascontiguousarray(np.broadcast_to(np.asarray(curvature, float), (len(du),))))
 
 
 def compute_areas(corridor: Corridor) -> SectionAreas:
@@ -162,7 +89,18 @@ def _block_areas(block: Block) -> SectionAreas:
     layers: dict[str, Floats] = {}
     layers_bent: dict[str, Floats] = {}
     for _, sign, columns, _ in block.sides():
+        for laid in columns.upon:
+            for material, area, moment in zip((laid.made_up, laid.taken_off), laid.areas, laid.moments, strict=True):
+                layers[material] = layers.get(material, 0.0) + area
+                bent = np.maximum(area - k * sign * moment, 0.0)
+                layers_bent[material] = layers_bent.get(material, 0.0) + bent
+        counted = {(x.part, m) for x in columns.upon for m in (x.made_up, x.taken_off)}
         for _, material, nodes in columns.areas:
+            if (
+                columns.names[nodes[-1]].partition(".")[0],
+                material,
+            ) in counted:  # drawn by its nodes
+                continue
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
             ahead = np.roll(np.arange(len(nodes)), -1)
             twice = (u - u[0]) * (z[ahead] - z[0]) - (u[ahead] - u[0]) * (z - z[0])

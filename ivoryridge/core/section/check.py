@@ -18,7 +18,17 @@ from .template import PlacedPart
 
 __all__ = ["Fault", "broken_checks", "faults_of", "sound"]
 
-MOST = {"parameters": 120, "nodes": 400, "runs": 60, "areas": 60, "cases": 60, "targets": 12, "layers": 4, "checks": 12}  # rows
+MOST = {
+    "parameters": 120,
+    "nodes": 400,
+    "runs": 60,
+    "areas": 60,
+    "cases": 60,
+    "targets": 12,
+    "layers": 4,
+    "checks": 12,
+    "upon": 4,
+}  # rows
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +49,7 @@ def faults_of(part: Part, values: Mapping[str, Any] | None = None) -> list[Fault
         *_nodes(part, given),
         *_cases(part, given),
         *_loops(part),
+        *_upon(part, given),
         *_checks(part, given),
         *_along(part),
     ]
@@ -175,6 +186,7 @@ def _loops(part: Part) -> Iterator[Fault]:
         "run": [r.nodes for r in part.runs],
         "area": [a.nodes for a in part.areas],
         "layers": [x.under for x in part.layers],
+        "upon": [x.nodes for x in part.upon],
     }
     for what, rows in rows_of.items():
         for i, row in enumerate(rows):
@@ -183,6 +195,19 @@ def _loops(part: Part) -> Iterator[Fault]:
     for i, area in enumerate(part.areas):
         if len(set(area.nodes)) < 3:
             yield Fault({"area": i}, InputError("area-open", area=area.name, part=part.label, count=len(set(area.nodes))))
+
+
+def _upon(part: Part, given: Mapping[str, Any]) -> Iterator[Fault]:
+    known = {GROUND, *(t.name for t in part.targets if t.kind == "surface")}
+    for i, x in enumerate(part.upon):
+        if x.target not in known:
+            yield Fault(
+                {"upon": i}, InputError("bad-upon", part=part.label, reason=f"'{x.target}' is no surface that it asks for")
+            )
+        if len(x.nodes) < 2:
+            yield Fault({"upon": i}, InputError("bad-upon", part=part.label, reason="it needs a row of at least two nodes"))
+        if error := _formula(part, x.allowed, "length", given, x.taken_off):
+            yield Fault({"upon": i}, error)
 
 
 def _checks(part: Part, given: Mapping[str, Any]) -> Iterator[Fault]:

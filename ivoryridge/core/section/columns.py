@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Mask = NDArray[np.bool_]
 
-__all__ = ["SideColumns", "Sight"]
+__all__ = ["LaidUpon", "SideColumns", "Sight"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +32,25 @@ class Sight:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class LaidUpon:
+    """What a part lays on a surface, at n sections: areas (n,) m2 made up under it and taken off above it, their first moments about
+    the line (n,) m3, + outward; how far the surface stands highest over the part's underside (n,) m, less than 0 below it, NaN where
+    it is not known; and how far it may, m."""
+
+    part: str
+    made_up: str
+    taken_off: str
+    areas: Floats  # (2, n): made up, taken off
+    moments: Floats  # (2, n)
+    over: Floats
+    allowed: Floats
+
+    def take(self, index: Any) -> LaidUpon:
+        cut = {name: getattr(self, name)[..., index] for name in ("areas", "moments", "over", "allowed")}
+        return replace(self, **cut)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class SideColumns:
     """The nodes of one side at n stations, in order from the centre outward.
 
@@ -48,6 +67,7 @@ class SideColumns:
     unknown : part id -> (n,) bool    no case could be chosen, because the ground is not known there
     sights : node -> Sight       for drawings
     unled : node -> (n,) bool    a node that a line is to lead, where none is in reach
+    upon : what parts lay on surfaces that are there
     """
 
     names: tuple[str, ...]
@@ -64,6 +84,7 @@ class SideColumns:
     unknown: Mapping[str, Mask] = field(default_factory=dict)
     sights: Mapping[str, Sight] = field(default_factory=dict)
     unled: Mapping[str, Mask] = field(default_factory=dict)
+    upon: tuple[LaidUpon, ...] = ()
 
     def index(self, name: str) -> int:
         return self.names.index(name)
@@ -91,6 +112,7 @@ class SideColumns:
             unmet={k: m[index] for k, m in self.unmet.items()}, reach={k: r[index] for k, r in self.reach.items()},
             unknown={k: m[index] for k, m in self.unknown.items()},
             sights={k: s.take(index) for k, s in self.sights.items()}, unled={k: m[index] for k, m in self.unled.items()},
+            upon=tuple(x.take(index) for x in self.upon),
         )  # fmt: skip
 
 

@@ -163,7 +163,7 @@ def _rename(data: Data, old: str, new: str) -> None:
         n["name"] = named(n["name"])
         for s in RULES[n["rule"]["kind"]].of("node"):
             n["rule"][s] = named(n["rule"][s])
-    for rows in (data["runs"], data["areas"]):
+    for rows in (data["runs"], data["areas"], data.get("upon", ())):
         for r in rows:
             r["nodes"] = [named(n) for n in r["nodes"]]
     for c in data["cases"]:

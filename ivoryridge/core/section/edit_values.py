@@ -102,6 +102,7 @@ def _remove_parameter(data: Data, parameter: str) -> None:
     users += [
         f"what changes along the road over {x['over']}" for x in data.get("along", ()) if parameter in (x["over"], *x["values"])
     ]
+    users += [f"what may be taken off as {x['taken_off']}" for x in data.get("upon", ()) if _uses(x["allowed"], parameter)]
     users += ["the layers" for x in data.get("layers", ()) if x["structure"] == parameter]
     if users:
         raise InputError("node-needed", name=parameter, by=", ".join(dict.fromkeys(users)))
@@ -129,6 +130,8 @@ def _each_formula(data: Data, change: Callable[[str], str]) -> None:
             one.update({k: change(one[k]) for k in ("least", "greatest", "parameter") if isinstance(one.get(k), str)})
     for x in data.get("checks", ()):
         x.update({k: change(x[k]) for k in ("value", "least") if isinstance(x[k], str)})
+    for x in data.get("upon", ()):
+        x["allowed"] = change(str(x["allowed"]))
     for x in data.get("layers", ()):
         x["structure"] = change(x["structure"])
     for x in data.get("along", ()):

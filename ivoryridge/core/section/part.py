@@ -117,6 +117,18 @@ class Area:
 
 
 @dataclass(frozen=True, slots=True)
+class Upon:
+    """What is laid on a surface that is there: between it and a row of nodes, outward, ``made_up`` material where it lies below them,
+    and ``taken_off`` where it stands above, which it may by ``allowed`` (a formula, m)."""
+
+    nodes: tuple[str, ...]
+    target: str
+    made_up: str
+    taken_off: str
+    allowed: str
+
+
+@dataclass(frozen=True, slots=True)
 class Case:
     """A named choice; the first case whose condition holds is taken.
 
@@ -181,6 +193,7 @@ class Part:
     nodes: tuple[Node, ...]
     runs: tuple[Run, ...]
     areas: tuple[Area, ...] = ()
+    upon: tuple[Upon, ...] = ()
     cases: tuple[Case, ...] = ()
     targets: tuple[Target, ...] = ()
     layers: tuple[Layers, ...] = ()
@@ -206,6 +219,9 @@ def part_from_dict(data: Mapping[str, Any]) -> Part:
         nodes=tuple(_node(row, choices) for row in data["nodes"]),
         runs=tuple(Run(tuple(r["nodes"]), tuple(r["roles"]), r.get("name", "")) for r in data.get("runs", ())),
         areas=tuple(Area(a["name"], a["material"], tuple(a["nodes"])) for a in data.get("areas", ())),
+        upon=tuple(
+            Upon(tuple(x["nodes"]), x["target"], x["made_up"], x["taken_off"], str(x["allowed"])) for x in data.get("upon", ())
+        ),
         cases=tuple(_case(c) for c in data.get("cases", ())),
         targets=tuple(Target(t["name"], t.get("label", t["name"]), t["kind"]) for t in data.get("targets", ())),
         layers=tuple(Layers(tuple(x["under"]), x["structure"]) for x in data.get("layers", ())),

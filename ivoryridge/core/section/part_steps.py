@@ -52,3 +52,5 @@ def keep_nodes(data: Data, kept: set[str]) -> None:
         r["nodes"] = [n for n in r["nodes"] if n in kept]
     data["runs"] = [r for r in data["runs"] if len(r["nodes"]) > 1]
     data["areas"] = [a for a in data["areas"] if set(a["nodes"]) <= kept]
+    if "upon" in data:
+        data["upon"] = [x for x in data["upon"] if set(x["nodes"]) <= kept]

@@ -149,7 +149,7 @@ def _plain(value: Any, depth: int = 0) -> Any:
 
 
 def _tidy_part(data: Mapping[str, Any]) -> dict[str, Any]:
-    known = {**empty_part(""), "layers": []}
+    known = {**empty_part(""), "layers": [], "upon": []}
     plain = _plain(dict(data))
     return {k: plain[k] for k in known if k in plain} | {"label": _words(data["label"]), "name": "part"} | {
         k: v for k, v in known.items() if k not in plain
@@ -212,4 +212,5 @@ def in_unit(data: Mapping[str, Any], k: float) -> dict[str, Any]:
         **data, "parameters": parameters, "nodes": [{**n, "rule": rule(n["rule"])} for n in data["nodes"]],
         "cases": [case(c) for c in data.get("cases", ())],
         "checks": [{**c, "value": formula(c["value"], True), "least": formula(c["least"], True)} for c in data.get("checks", ())],
+        "upon": [{**x, "allowed": formula(x["allowed"], True)} for x in data.get("upon", ())],
     }  # fmt: skip

@@ -16,11 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import InputError
-from .columns import SideColumns, Sight
+from ..geometry.areas import areas_between, greatest_over
+from .columns import LaidUpon, SideColumns, Sight
 from .formula import evaluate_formula
 from .lead import LEADABLE, Lead, led_to
 from .meeting import elevation_on_ground, level_on_run, meet_ground
-from .part import START, Case, Node, Part
+from .part import START, Case, Node, Part, Upon
 from .roles import CENTRE
 from .rules import ALIASES, GROUND, RULES
 from .template import PlacedPart
@@ -87,6 +88,7 @@ def solve_side(
     names, roles, guides = [START], [CENTRE], [False]
     runs: list[tuple[tuple[str, ...], tuple[str, ...]]] = []
     areas: list[tuple[str, str, tuple[str, ...]]] = []
+    laid: list[LaidUpon] = []
     for placed in parts:
         values = placed.all_values() | dict((overrides or {}).get(placed.id, {}))
         _solve_part(work, placed, values, start)
@@ -102,6 +104,7 @@ def solve_side(
 
         runs += [(tuple(full(x) for x in r.nodes), r.roles) for r in placed.part.runs]
         areas += [(a.name, a.material, tuple(full(x) for x in a.nodes)) for a in placed.part.areas]
+        laid += [_laid_upon(work, placed, x, values, [work.places[full(name)] for name in x.nodes]) for x in placed.part.upon]
         start = full(placed.part.end)
     position = {name: i for i, name in enumerate(names)}
     across = np.stack([work.places[name][0] for name in names])
@@ -112,7 +115,22 @@ def solve_side(
         runs=tuple((tuple(position[x] for x in nodes), r) for nodes, r in runs),
         areas=tuple((a, m, tuple(position[x] for x in nodes)) for a, m, nodes in areas),
         case_of=work.cases, unmet=work.unmet, reach=work.reach, unknown=work.unknown, sights=work.sights,
-        unled=work.unled,
+        unled=work.unled, upon=tuple(laid),
+    )  # fmt: skip
+
+
+def _laid_upon(
+    work: _Work, placed: PlacedPart, upon: Upon, values: Mapping[str, Any], places: Sequence[tuple[Floats, Floats]]
+) -> LaidUpon:
+    target = _target(work, placed, upon.target)
+    across, level = (np.stack([p[k] for p in places], axis=-1) for k in (0, 1))
+    if isinstance(target, float):
+        target = (np.tile([-1e4, 1e4], (work.n, 1)), np.full((work.n, 2), target))
+    found = areas_between((across, level), target)
+    allowed = evaluate_formula(upon.allowed, values, part=placed.part.label)
+    return LaidUpon(
+        placed.id, upon.made_up, upon.taken_off, found[:, [1, 0]].T.copy(), found[:, [3, 2]].T.copy(),
+        greatest_over((across, level), target), np.broadcast_to(np.asarray(allowed, float), (work.n,)).copy(),
     )  # fmt: skip
 
 

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from ..alignment.first_profile import FixedLevel
 from ..alignment.horizontal import PI, HorizontalAlignment, tangent_points
+from ..alignment.profile_limits import FixedLevel
 from ..alignment.vertical import PVI, VerticalAlignment
 from ..findings import Finding, Severity
 from ..wording import Words, words

@@ -1,152 +1,35 @@
-"""Acts on a road's profile: propose one, insert, change and delete PVIs, and choose what holds them."""
+"""Acts on a road's profile: replace it, insert, change and delete PVIs, and choose what holds them."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from typing import Any
 
-import numpy as np
 from django.contrib.auth.models import User
 
-from ivoryridge.core.alignment.first_profile import FixedLevel, ProfileLimits, fit_first_profile
 from ivoryridge.core.alignment.guides import GuideLine, resolve_guides
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import PVI
-from ivoryridge.core.errors import InputError, NoSolutionError
-from ivoryridge.core.wording import quantity
+from ivoryridge.core.errors import InputError
 
 from ..edits.levels import pvi_fields
-from ..inputs.anchors import AnchoredPVI
 from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, pvi_from_row
-from ..inputs.standards import standard_at_hand, standard_of, zones_of
-from ..kept.kinds import trial
 from ..ledger import Act
 from ..models import Road, RoadPVI
 from ..refusals import BadValue, NotThere, Stale
-from ..results.corridor import missing_for_corridor
-from ..results.earthwork import areas_of
 from ..results.guides import grades_of
-from ..results.levels import levels_of, tied_level
-from ..results.line import ground_under, line_of
+from ..results.levels import levels_of
+from ..results.line import line_of
 from .standing import act, rehearsed
 
 __all__ = [
     "change_pvi",
     "create_pvis",
     "delete_pvi",
-    "first_profile",
     "insert_pvi",
-    "propose_profile",
     "set_guides",
     "set_profile",
 ]
-
-
-def propose_profile(
-    road: Road, user: User, *, balance: bool = False, seen: Sequence[tuple[int, int]] | None = None
-) -> tuple[Act, list[str]]:
-    """Replace the profile by the best fit to the ground: greatest grade and K of project and standard along the road, fixed
-    points, and ends that are tied to other roads in level. ``balance`` moves it until cut and fill of the road balance."""
-    inputs = assemble_road(road)
-    told: list[str] = []
-    if balance:
-        fitted, left = _balanced(inputs, *_under(inputs), profile_limits(inputs))
-        told.append(f"Cut and fill differ by {quantity(abs(left), 'm3', 0)} now.")
-    else:
-        fitted = first_profile(inputs)
-    label = f"Fit the profile of {road.name} to the ground" + (", cut and fill balanced" if balance else "")
-    return set_profile(road, user, fitted, label=label, seen=seen), told
-
-
-def first_profile(inputs: RoadInputs) -> list[PVI]:
-    """The best fit to the ground within the limits. Raises InputError, NoSolutionError."""
-    return _desirable(inputs, *_under(inputs), profile_limits(inputs))
-
-
-def _under(inputs: RoadInputs) -> tuple[Any, Any]:
-    """Stations and levels of the ground under the whole line."""
-    if not inputs.has_line:
-        raise InputError("too-few-pis", count=len(inputs.pis))
-    if inputs.surface is None:
-        raise InputError("surface-empty")
-    return _over_whole_line(line_of(inputs), ground_under(inputs))
-
-
-def profile_limits(inputs: RoadInputs, *, desirable: bool = False) -> ProfileLimits:
-    """Limits of the standard (``desirable``: those that it finds desirable), by design speed along the road, and of the project; fixed
-    points; levels of tied ends."""
-    crest: Any = inputs.least_k
-    sag: Any = inputs.least_k
-    grade = inputs.greatest_grade
-    if standard_at_hand(inputs):
-        standard, zones = standard_of(inputs), zones_of(inputs)
-
-        def k_along(word: str) -> Any:
-            def asked(s: float) -> float:
-                row = standard.at(zones.at(s))
-                return row.get(f"{word}_desirable", row.get(word, 0.0)) if desirable else row.get(word, 0.0)
-
-            return lambda at: np.array([ROUNDED * max(asked(float(s)), inputs.least_k) for s in at])
-
-        crest, sag = k_along("crest_k"), k_along("sag_k")
-        grade = min(grade, standard.rules.get("greatest_grade", grade))
-    fixed = tuple(FixedLevel(float(f["station"]), float(f["level"]), f["kind"], f.get("name", "")) for f in inputs.fixed_points)
-    ends = {end: (tied_level(inputs, end), None) for end in ("start", "end")}
-    return ProfileLimits(grade, crest, sag, fixed, ends["start"], ends["end"])
-
-
-def _desirable(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimits) -> list[PVI]:
-    """The fit with the K that the standard finds desirable where the ground and what is fixed let it, else with the least."""
-    better = profile_limits(inputs, desirable=True)
-    try:
-        return fit_first_profile(station, level, better)
-    except NoSolutionError:
-        return fit_first_profile(station, level, limits)
-
-
-ROUNDED = 1.002  # levels are kept in millimetres; K must still be kept then
-MOST_TRIALS = 7
-BALANCED = 0.01  # of the cut; better tells nothing, soil swells by more (common practice, no source)
-
-
-def _balanced(inputs: RoadInputs, station: Any, level: Any, limits: ProfileLimits) -> tuple[list[PVI], float]:
-    """The fitted profile whose cut and fill differ least, and by how much, m3; by its mean height over the ground (secants)."""
-
-    def tried(height: float) -> tuple[list[PVI], float, float]:
-        pvis = fit_first_profile(station, level, replace(limits, mean_height=height))
-        last = len(pvis) - 1
-        rows = tuple(
-            AnchoredPVI(
-                id=-i - 1,
-                revision=1,
-                anchor="start" if i == 0 else "end" if i == last else "station",
-                elevation=p.elevation,
-                half_in=p.half_in,
-                half_out=p.half_out,
-                station=p.station,
-            )
-            for i, p in enumerate(pvis)
-        )
-        with trial():
-            _, volumes = areas_of(replace(inputs, pvis=rows))
-        return pvis, float(volumes.cumulative_cut[-1] - volumes.cumulative_fill[-1]), float(volumes.cumulative_cut[-1])
-
-    if lacks := missing_for_corridor(replace(inputs, pvis=(inputs.pvis or (None, None)))):  # type: ignore[arg-type]
-        raise InputError("corridor-needs", missing=lacks)
-    heights = [0.0]
-    results = [tried(0.0)]
-    heights.append(0.3 if results[0][1] > 0 else -0.3)  # too much cut: higher
-    for _ in range(MOST_TRIALS):
-        results.append(tried(heights[-1]))
-        (_, before, _), (_, now, cut) = results[-2:]
-        if abs(now) <= BALANCED * max(cut, 1.0) or now == before:
-            break
-        step = now * (heights[-1] - heights[-2]) / (now - before)
-        heights.append(heights[-1] - float(np.clip(step, -3.0, 3.0)))
-    best = min(results, key=lambda r: abs(r[1]))
-    return best[0], best[1]
 
 
 @rehearsed
@@ -180,17 +63,6 @@ def create_pvis(doing: Act, road: Road, pvis: Sequence[PVI]) -> None:
                 elevation=round(p.elevation, 3), half_in=round(p.half_in, 3), half_out=round(p.half_out, 3),
             )
         )  # fmt: skip
-
-
-def _over_whole_line(line: HorizontalAlignment, ground: Any) -> tuple[Any, Any]:
-    """The ground, with both ends of the line: where the ends lie outside, the nearest level stands in."""
-    known = ground[np.isfinite(ground[:, 1])] if len(ground) else np.empty((0, 2))
-    if len(known) < 2:
-        raise InputError("no-ground-for-fit", start=line.start_station, end=line.end_station)
-    s = np.concatenate([[line.start_station], known[:, 0], [line.end_station]])
-    z = np.concatenate([[known[0, 1]], known[:, 1], [known[-1, 1]]])
-    keep = np.concatenate([[True], np.diff(s) > 1e-9])
-    return s[keep], z[keep]
 
 
 @rehearsed

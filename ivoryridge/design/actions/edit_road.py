@@ -18,8 +18,9 @@ from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, Template
 from ..refusals import BadValue
 from ..results.against import design_findings
 from .edit_course import hanging_on, let_go
-from .edit_profile import create_pvis, first_profile
+from .edit_profile import create_pvis
 from .edit_surface import own_row
+from .propose_profile import first_profile
 from .standing import act, rehearsed
 
 __all__ = ["accept_departure", "change_road", "create_road", "delete_road", "draw_road", "free_name", "set_speeds"]

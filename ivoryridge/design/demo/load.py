@@ -12,12 +12,13 @@ from ..actions.bring_in_file import bring_in_file
 from ..actions.document_exchange import put_document
 from ..actions.edit_crossfall import pin_bend
 from ..actions.edit_ground import answer_finding, set_rules
-from ..actions.edit_profile import propose_profile, set_profile
+from ..actions.edit_profile import set_profile
 from ..actions.edit_project import change_project
 from ..actions.edit_road import accept_departure, change_road, create_road, set_speeds
 from ..actions.edit_sheets import change_sheet_set
 from ..actions.edit_surface import change_surface
 from ..actions.issue_sheets import issue_sheets
+from ..actions.propose_profile import propose_profile
 from ..inputs.network import assemble_road
 from ..inputs.surface import assemble_surface
 from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface, SurveySet

@@ -45,12 +45,14 @@ class LeadableNode(TypedDict):
 
 
 class BuiltPart(TypedDict):
-    """A part that is built somewhere along a road, with what can be adjusted of it, and its nodes that lines can lead."""
+    """A part that is built somewhere along a road, with what can be adjusted of it, its nodes that lines can lead, and whether it is
+    laid upon what is there."""
 
     id: str
     label: str
     parameters: list[Adjustable]
     nodes: list[LeadableNode]
+    upon: bool
 
 
 class Quantity(TypedDict):

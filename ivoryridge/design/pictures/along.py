@@ -125,7 +125,7 @@ def built_parts(inputs: RoadInputs) -> dict[str, list[BuiltPart]]:
                     {"name": p.name, "label": p.label, "kind": p.kind, "value": placed.value(p.name), "least": p.least,
                      "greatest": p.greatest, "choices": list(p.choices)}
                     for p in placed.part.parameters if p.kind != "structure"
-                ], "nodes": _leadable(placed),
+                ], "nodes": _leadable(placed), "upon": bool(placed.part.upon),
             })
             for placed in parts.values()
         ]

@@ -12,8 +12,8 @@ from typing import Any, cast
 import numpy as np
 
 from ivoryridge.core.corridor.turning import turned_falls
-from ivoryridge.core.earthwork.end_area import areas_between
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.geometry.areas import areas_between
 from ivoryridge.core.section.check import broken_checks, faults_of
 from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.edit_part import changed

@@ -9,8 +9,8 @@ from typing import Any
 
 import numpy as np
 
-from ivoryridge.core.alignment.first_profile import FixedLevel
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment
+from ivoryridge.core.alignment.profile_limits import FixedLevel
 from ivoryridge.core.alignment.sight_plan import sight_in_plan
 from ivoryridge.core.alignment.vertical import VerticalAlignment
 from ivoryridge.core.corridor.corridor import Corridor

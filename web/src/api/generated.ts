@@ -238,12 +238,16 @@ export interface components {
             surface?: number | null;
             level?: number | null;
         };
-        /** @description A part that is built somewhere along a road, with what can be adjusted of it, and its nodes that lines can lead. */
+        /**
+         * @description A part that is built somewhere along a road, with what can be adjusted of it, its nodes that lines can lead, and whether it is
+         *     laid upon what is there.
+         */
         BuiltPart: {
             id: string;
             label: string;
             parameters: components["schemas"]["Adjustable"][];
             nodes: components["schemas"]["LeadableNode"][];
+            upon: boolean;
         };
         ByElements: {
             /** @constant */
@@ -571,6 +575,8 @@ export interface components {
         FitProfile: {
             /** @default false */
             balance?: boolean;
+            /** @default false */
+            overlay?: boolean;
             seen: [
                 number,
                 number

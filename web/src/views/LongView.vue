@@ -90,10 +90,11 @@ const columns = computed(() => {
 const markX = computed(() => x.value(ui.mark))
 
 const fitting = ref(false)
-async function fitToGround(balance = false) {
+const laidUpon = computed(() => Object.values(bench.saved.value?.built ?? {}).some((parts) => parts?.some((p) => p.upon)))
+async function fitToGround(how: { balance?: boolean; overlay?: boolean } = {}) {
   fitting.value = true
   await bench
-    .act(() => api.post<Acted>(`/roads/${ui.roadId}/profile/fit`, { balance, seen: bench.pvisSeen() }))
+    .act(() => api.post<Acted>(`/roads/${ui.roadId}/profile/fit`, { ...how, seen: bench.pvisSeen() }))
     .finally(() => (fitting.value = false))
 }
 const DRAGS = { free: 'drag freely', up: 'drag up and down', along: 'drag along', in: 'drag on the grade in', out: 'drag on the grade out' }
@@ -110,7 +111,10 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
             @click="fitToGround()">Fit to ground</button>
         <button class="btn quiet" data-test="fit-balanced" :disabled="!design?.line || fitting"
             title="The best fit whose cut and fill balance"
-            @click="fitToGround(true)">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
+            @click="fitToGround({ balance: true })">{{ fitting ? 'Fitting …' : 'Fit balanced' }}</button>
+        <button v-if="laidUpon" class="btn quiet" data-test="fit-overlay" :disabled="fitting"
+            title="The profile of least volume at which the overlay keeps its thickness on the road that is there"
+            @click="fitToGround({ overlay: true })">Fit overlay</button>
         <select v-model="look.pviDrag" class="exaggeration" aria-label="How PVIs are dragged" title="How PVIs are dragged"
             data-test="pvi-drag" style="width: 112px"><option v-for="(name, k) in DRAGS" :key="k" :value="k">{{ name }}</option></select>
       </template>

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from ...earthwork.end_area import areas_between
+from ...geometry.areas import areas_between
 from ...section.columns import SideColumns
 from ...section.library import benched, library_part
 from ...section.part import part_from_dict

@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from ...earthwork.end_area import areas_between, average_end_area, prismoidal_volume
+from ...earthwork.end_area import average_end_area, prismoidal_volume
+from ...geometry.areas import areas_between
 from ...section.meeting import meet_ground
 from ...section.part import part_from_dict
 from ...section.solve import solve_side
