@@ -154,6 +154,7 @@ SENTENCES: dict[str, str] = {
     "radius, or a shorter vehicle.",
     "existing-too-narrow": "The existing road is known from {start:bare.2} to {end:m.2} beside the centre; the overlay reaches from "
     "{left:bare.2} to {right:m.2}. Give it more points, or make the overlay narrower.",
+    "nothing-built-at": "Nothing is built at {at:m.2}: no stretch lies there, and the road has no template of its own.",
     "nothing-to-build": "Nothing is built between {start:bare.2} and {end:m.2}: no stretch lies there, and the road has no template. Give "
     "it one.",
     # files

@@ -13,6 +13,7 @@ from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.corridor.turning import shoulder_fall
 from ivoryridge.core.earthwork.end_area import areas_between, compute_areas, compute_volumes
+from ivoryridge.core.section.template import Template
 from ivoryridge.core.terrain.triangulate import triangulate
 from tests.core.test_corridor import rural
 
@@ -32,12 +33,12 @@ def test_weighted_areas_are_the_polar_integral_and_stop_at_the_centre(k: float) 
     assert out[6] == pytest.approx(np.maximum(-d, 0).sum() * step, abs=1e-4)
 
 
-def road(pis: list[PI], height: float, interval: float = 2.0) -> Any:
+def road(pis: list[PI], height: float, interval: float = 2.0, template: Template | None = None) -> Any:
     line = alignment_from_pis(pis)
     e, n = np.meshgrid(np.arange(-400, 801, 50.0), np.arange(-400, 801, 50.0))
     ground, _ = triangulate(np.column_stack([E0 + e.ravel(), N0 + n.ravel(), np.full(e.size, 100.0)]))
     profile = profile_from_pvis([PVI(0, 100 + height), PVI(line.end_station, 100 + height)])
-    made = compute_corridor(line, profile, rural(), ground, section_stations(line, profile, interval))
+    made = compute_corridor(line, profile, template or rural(), ground, section_stations(line, profile, interval))
     areas = compute_areas(made)
     return line, made, areas, compute_volumes(made, areas)
 
@@ -47,6 +48,22 @@ def test_a_bend_in_fill_is_pappus_volume() -> None:
     line, _, areas, v = road([PI(E0, N0), PI(E0 + 200, N0, 80), PI(E0 + 200, N0 + 200)], 3.0)
     assert v.cumulative_fill[-1] == pytest.approx(areas.fill[0] * line.end_station, rel=1e-3)
     assert v.cumulative_fill[-1] == pytest.approx(v.plain_fill.sum(), rel=2e-3)
+
+
+@pytest.mark.parametrize("interval", [20.0, 7.0])
+@pytest.mark.parametrize("turn", [1.0, -1.0])
+def test_a_one_sided_section_on_arcs_without_transitions_is_pappus_volume_at_any_interval(interval: float, turn: float) -> None:
+    """Area times the way of its centroid, each layer and the fill: exact, since the section is the same all along; and no tangent point
+    is told to be a corner."""
+    one_sided = Template("right", (), rural().right)
+    line, made, areas, v = road([PI(E0, N0), PI(E0 + 150, N0, 70), PI(E0 + 150, N0 + turn * 150)], 2.0, interval, one_sided)
+    turned = float(np.sum(0.5 * (line.k0 + line.k1) * line.length))
+    for m, rows in v.layers.items():
+        at = areas.layers_moment[m][0]
+        assert rows.sum() == pytest.approx(areas.layers[m][0] * line.end_station - at * turned, rel=1e-9), m
+    fill = areas.fill[0] * (line.end_station - areas.fill_offset[0] * turned)
+    assert v.cumulative_fill[-1] == pytest.approx(fill, rel=1e-9)
+    assert not [f for f in made.findings if f.code == "sections-cross"]
 
 
 def covered_volume(line: Any, height: float) -> float:

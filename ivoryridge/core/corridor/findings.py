@@ -70,6 +70,8 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
                 greatest = float(depth[a : b + 1].max())
                 span("slope-under-ground", _within_run(len(s), a, b), "fault", part=labels[part], side=name, depth=greatest)
         across, _ = columns.placed("finished")
+        if not len(across):  # nothing is built on this side
+            continue
         reach = _running_greatest(across)
         with np.errstate(invalid="ignore"):
             back = (across < reach - 1e-6).any(axis=0)

@@ -18,10 +18,10 @@ from ..tolerances import SAME_STATION
 
 Floats = NDArray[np.float64]
 
-__all__ = ["SectionPlaces", "corners", "line_stations", "places_at", "section_stations"]
+__all__ = ["SectionPlaces", "corners", "line_stations", "places_at", "section_stations", "turned_beyond"]
 
 MOST_SECTIONS = 20_000
-LEAST_CORNER = np.radians(0.5)  # rad by which a line turns between two sections beyond what its curvature there explains
+LEAST_CORNER = np.radians(0.5)  # rad by which a line turns between two sections beyond what either curvature there explains
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -99,9 +99,20 @@ def places_at(alignment: HorizontalAlignment, station: Any) -> SectionPlaces:
     return SectionPlaces(np.atleast_1d(station), place, azimuth, curvature)
 
 
+def turned_beyond(places: SectionPlaces) -> Floats:
+    """(n - 1,) rad, + right, by which the line turns between two sections beyond the mean of their curvatures: all of a corner, and at
+    a tangent point what the curvature ahead of it, which its section has, says wrong of the way to it."""
+    steady = 0.5 * (places.curvature[:-1] + places.curvature[1:]) * np.diff(places.station)
+    return _turned(places) - steady
+
+
+def _turned(places: SectionPlaces) -> Floats:
+    return np.asarray((np.diff(places.azimuth) + np.pi) % (2 * np.pi) - np.pi)
+
+
 def corners(places: SectionPlaces) -> list[tuple[int, float]]:
     """Sections that stand at a corner of the line, where it turns without a curve, and by how much (rad, + right)."""
-    turned = (np.diff(places.azimuth) + np.pi) % (2 * np.pi) - np.pi
-    steady = 0.5 * (places.curvature[:-1] + places.curvature[1:]) * np.diff(places.station)
-    left = turned - steady
+    turned, length = _turned(places), np.diff(places.station)
+    one, two = places.curvature[:-1] * length, places.curvature[1:] * length
+    left = turned - np.clip(turned, np.minimum(one, two), np.maximum(one, two))
     return [(int(i) + 1, float(left[i])) for i in np.flatnonzero(np.abs(left) > LEAST_CORNER)]

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from ..arrays import frozen_fields
 from ..corridor.block import Block
 from ..corridor.corridor import Corridor
-from ..corridor.places import corners
+from ..corridor.places import corners, turned_beyond
 from ..geometry.areas import areas_between
 
 Floats = NDArray[np.float64]
@@ -40,6 +40,7 @@ class SectionAreas:
     bent : (2, n) m2            cut and fill with every element weighted by 1 - k offset, its length in the bend against the
                                 line's; nothing beyond the bend's centre
     layers_bent : material -> (n,) m2, weighted likewise
+    layers_moment : material -> (n,) m3, about the line, + right
     """
 
     cut: Floats
@@ -50,6 +51,7 @@ class SectionAreas:
     layers: dict[str, Floats]
     bent: Floats
     layers_bent: dict[str, Floats]
+    layers_moment: dict[str, Floats]
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("cut", "fill", "cut_offset", "fill_offset", "unknown_width", "bent"))
@@ -71,7 +73,7 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
 
     return SectionAreas(
         row("cut"), row("fill"), row("cut_offset"), row("fill_offset"), row("unknown_width"), materials("layers"), row("bent"),
-        materials("layers_bent"),
+        materials("layers_bent"), materials("layers_moment"),
     )  # fmt: skip
 
 
@@ -88,12 +90,17 @@ def _block_areas(block: Block) -> SectionAreas:
         fill_offset = np.where(fill > 1e-9, out[:, 3] / fill, 0.0)
     layers: dict[str, Floats] = {}
     layers_bent: dict[str, Floats] = {}
+    layers_moment: dict[str, Floats] = {}
+
+    def add(material: str, area: Floats, moment: Floats) -> None:
+        bent = np.maximum(area - k * moment, 0.0)
+        for rows, v in ((layers, area), (layers_bent, bent), (layers_moment, moment)):
+            rows[material] = rows.get(material, 0.0) + np.nan_to_num(v)
+
     for _, sign, columns, _ in block.sides():
         for laid in columns.upon:
             for material, area, moment in zip((laid.made_up, laid.taken_off), laid.areas, laid.moments, strict=True):
-                layers[material] = layers.get(material, 0.0) + area
-                bent = np.maximum(area - k * sign * moment, 0.0)
-                layers_bent[material] = layers_bent.get(material, 0.0) + bent
+                add(material, area, sign * moment)
         counted = {(x.part, m) for x in columns.upon for m in (x.made_up, x.taken_off)}
         for _, material, nodes in columns.areas:
             if (
@@ -106,14 +113,12 @@ def _block_areas(block: Block) -> SectionAreas:
             twice = (u - u[0]) * (z[ahead] - z[0]) - (u[ahead] - u[0]) * (z - z[0])
             area = 0.5 * twice.sum(axis=0)
             moment = ((u + u[ahead] + u[0]) * twice).sum(axis=0) / 6.0  # of the triangles from its first corner
-            layers[material] = layers.get(material, 0.0) + np.nan_to_num(np.abs(area))
-            bent = np.maximum(np.abs(area) - k * sign * np.where(area < 0, -moment, moment), 0.0)
-            layers_bent[material] = layers_bent.get(material, 0.0) + np.nan_to_num(bent)
+            add(material, np.abs(area), sign * np.where(area < 0, -moment, moment))
     unknown = np.where(out[:, 4] > 1e-6, out[:, 4], 0.0)
     if block.bare:
         cut, fill, cut_offset, fill_offset, unknown = (np.zeros(len(cut)) for _ in range(5))
         out[:, 5:7] = 0.0
-    return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent)
+    return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent, layers_moment)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -165,7 +170,8 @@ def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
     two blocks.
 
     An element at offset u of a section on a line of curvature k is 1 - k u as long as the line, and there is none beyond the
-    centre; at a corner of the line by the angle a it loses 2 u tan(a / 2). Source: Pappus; docs/formulas.md#bends.
+    centre; at a corner of the line by the angle a it loses 2 u tan(a / 2), and at a tangent point, whose section has the
+    curvature ahead, what that says wrong of the way to it. Source: Pappus; docs/formulas.md#bends.
     """
     s = corridor.station
 
@@ -175,10 +181,12 @@ def compute_volumes(corridor: Corridor, areas: SectionAreas) -> Volumes:
     plain_cut, plain_fill = between(areas.cut), between(areas.fill)
     cut, fill = between(areas.bent[0]), between(areas.bent[1])
     layers = {m: between(a) for m, a in areas.layers_bent.items()}
+    lost = np.where(corridor.joined, turned_beyond(corridor.places), 0.0)
     for i, angle in corners(corridor.places):
-        lost = 2.0 * np.tan(0.5 * angle)
-        cut[i - 1] = max(cut[i - 1] - lost * areas.cut[i] * areas.cut_offset[i], 0.0)
-        fill[i - 1] = max(fill[i - 1] - lost * areas.fill[i] * areas.fill_offset[i], 0.0)
+        lost[i - 1] += 2.0 * np.tan(0.5 * angle) - angle
+    cut = np.maximum(cut - lost * (areas.cut * areas.cut_offset)[1:], 0.0)
+    fill = np.maximum(fill - lost * (areas.fill * areas.fill_offset)[1:], 0.0)
+    layers = {m: np.maximum(v - lost * areas.layers_moment[m][1:], 0.0) for m, v in layers.items()}
     zero = np.zeros(1)
     return Volumes(
         s,

@@ -65,15 +65,20 @@ def _overlaid(inputs: RoadInputs) -> tuple[list[PVI], list[str]]:
         inputs = replace(inputs, pvis=_as_rows(first_profile(inputs)))
     with trial():
         own = corridor_of(inputs)
-        every = np.arange(own.station[0], own.station[-1], LOOK)
-        corridor = corridor_at(inputs, np.union1d(own.station, every))
-    if not lays_upon(corridor):
+        line = line_of(inputs)
+        every = np.append(np.arange(line.start_station, line.end_station, LOOK), line.end_station)
+        between = corridor_at(inputs, every)
+    if not lays_upon(own):
         raise BadValue(
             "nothing-laid-upon",
             f"No part of {inputs.name} is laid upon a road that is there. Give it a template with an overlay first.",
         )
-    s = corridor.station
-    least = profile_of(inputs).evaluate(s)[0] + least_lifts(corridor)
+    unbuilt = np.setdiff1d(every, between.station)  # there the profile stays where it is, if it can
+    s = np.concatenate([own.station, between.station, unbuilt])
+    lift = np.concatenate([least_lifts(own), least_lifts(between), np.zeros(len(unbuilt))])
+    order = np.argsort(s, kind="stable")
+    s, lift = s[order], lift[order]
+    least = profile_of(inputs).evaluate(s)[0] + lift
     limits = profile_limits(inputs, existing=True)
     told: list[str] = []
     steepest = steepest_over(s, least, STEEP_OVER)

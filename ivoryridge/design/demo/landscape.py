@@ -18,6 +18,7 @@ from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 Floats = NDArray[np.float64]
 
 __all__ = [
+    "LANE_LAID",
     "LINK_PIS",
     "LINK_PVIS",
     "SORTING_RULES",
@@ -65,6 +66,7 @@ MEASURED_LANE_PIS = [
     (412_651.5, 687_041.0, 555.0, 0.0, 0.0),
     (412_668.6, 687_128.8, 0.0, 0.0, 0.0),
 ]
+LANE_LAID = (180.0, 300.0)  # stations of Tarn Lane between which it is laid over
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
 LINK_PVIS = [
     (0.0, 54.0, 0.0),
@@ -274,7 +276,10 @@ def mapping_dxf() -> bytes:
 
 
 def _land() -> Floats:
-    """The boundary of the land for the Link: some 36 m to either side by the field boundaries, nearer to the centre at one field."""
+    """The boundary of the land for the Link: some 36 m to either side by the field boundaries, nearer to the centre at one field; and
+    a strip along Tarn Lane as far as that is laid over."""
+    from shapely.geometry import LineString, Polygon
+
     line = alignment_from_pis([PI(*p) for p in LINK_PIS])
     rng = np.random.default_rng(SEED + 5)
     sides = []
@@ -292,8 +297,10 @@ def _land() -> Floats:
         for s, d in ((line.start_station, -12.0), (line.end_station, 12.0))
     ]
     first, last = (p + d * np.array([np.sin(a), np.cos(a)]) for p, a, d in ends)
-    ring = [first, *sides[0], last, *sides[1][::-1], first]
-    return np.round(np.array(ring), 2)
+    ring = Polygon([first, *sides[0], last, *sides[1][::-1], first])
+    lane = alignment_from_pis([PI(*p) for p in TARN_PIS]).evaluate(np.arange(LANE_LAID[0] - 12.0, LANE_LAID[1] + 12.1, 4.0))[0]
+    strip = LineString(lane).buffer(10.0, cap_style="flat", join_style="mitre")
+    return np.round(np.array(ring.union(strip).exterior.coords), 2)
 
 
 _HEIGHTS = {"BUILDING": 6.5, "HEDGE": 1.6, "FENCE": 1.2}  # m

@@ -37,6 +37,7 @@ from .landscape import (
     surface_xml,
 )
 from .sections import make_sections, vary
+from .side_roads import lay_over, quarry_slip
 
 __all__ = ["DEMO_PASSWORD", "load_demo"]
 
@@ -63,7 +64,7 @@ def load_demo() -> Project:
         Membership.objects.create(project=project, user=people[name], role=role)
     change_project(
         project, designer, revision=project.revision,
-        values={"coordinate_reference": "Orrowmere local grid (metres)", "design_speed": 85.0, "greatest_grade": 0.06, "least_k": 32.0},
+        values={"coordinate_reference": "Orrowmere local grid (metres)", "design_speed": 85.0, "greatest_grade": 0.06, "least_k": 8.0},
     )  # fmt: skip
     project.refresh_from_db()
     set_rules(project, designer, revision=project.revision, rules=SORTING_RULES)
@@ -121,6 +122,8 @@ def load_demo() -> Project:
     issue_sheets(sheets, designer, revision=sheets.revision, remark="for comment")
     sheets.refresh_from_db()
     change_sheet_set(sheets, designer, revision=sheets.revision, values={"revision_mark": "P2"})
+    lay_over(Road.objects.get(pk=lane_road.pk), designer)
+    quarry_slip(Road.objects.get(pk=road.pk), designer)
     return project
 
 

@@ -169,8 +169,13 @@ def _reach(template: Template) -> float:
 
 
 def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
-    """A block a piece, with sections at its stations (m, increasing), else at the road's interval. What a block needs of what varies
-    is what lies on its own range, so a change elsewhere leaves it."""
+    return tuple(_blocks_by_piece(road, at).values())
+
+
+def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int, Result[Block]]:
+    """A block a piece, by the piece's number and in order, with sections at its stations (m, increasing; none: no block), else at the
+    road's interval as far as line and profile go. What a block needs of what varies is what lies on its own range, so a change elsewhere
+    leaves it."""
     if road.template_fault is not None:
         raise road.template_fault
     if lacks := missing_for_corridor(road):
@@ -219,7 +224,7 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
         bends = tuple(sorted(s for s in knots if p.station_from < s < p.station_to))
         return {"stations": _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends), "cuts": cuts}
 
-    found: list[Result[Block]] = []
+    found: dict[int, Result[Block]] = {}
     for span in spans_of(row):
         wanted = [k for k in span if (within(k) if at is None else len(at[k]))]
         changing = bool(wanted) and changes_along(row[span[0]].template)
@@ -231,8 +236,8 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
             if at is not None:
                 asked = {"stations": at[k], "cuts": cuts if len(at[k]) > 1 else None}
             here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
-            found.append(_block(**needs(k), **asked, along=here))
-    return tuple(found)
+            found[k] = _block(**needs(k), **asked, along=here)
+    return found
 
 
 def _told(road: RoadInputs) -> tuple[Finding, ...]:
@@ -263,29 +268,39 @@ def sections(road: RoadInputs, stations: Any) -> Result[Corridor]:
 
 
 def corridor_at(road: RoadInputs, stations: Any) -> Corridor:
-    """Sections at given stations only, e.g. at the reading mark; not kept."""
-    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, stations_once(stations, pieces(road)))))
+    """Sections at given stations only, e.g. at the reading mark; not kept. Raises InputError where nothing is built at any of them."""
+    blocks = _blocks(road, stations_once(stations, pieces(road)))
+    if not blocks:
+        raise InputError("nothing-built-at", at=float(np.atleast_1d(stations)[0]))
+    return Corridor(line_of(road), tuple(b.found_anew() for b in blocks))
 
 
 def corridor_over(road: RoadInputs, first: float, last: float) -> Corridor:
-    """The road's own sections within a range, and sections at its ends; not kept."""
-    own = [b.needs["stations"].get() for b in _blocks(road, None)]
-    at = [stations_within(s, first, last) for s in own]
-    return Corridor(line_of(road), tuple(b.found_anew() for b in _blocks(road, at)))
+    """The road's own sections within a range, and sections at its ends; not kept. Raises InputError where nothing is built there."""
+    own = _blocks_by_piece(road, None)
+    at = [np.empty(0)] * len(pieces(road))
+    for k, b in own.items():
+        at[k] = stations_within(b.needs["stations"].get(), first, last)
+    blocks = _blocks(road, at)
+    if not blocks:
+        raise InputError("nothing-built-at", at=first)
+    return Corridor(line_of(road), tuple(b.found_anew() for b in blocks))
 
 
 def corridor_and_section(road: RoadInputs, station: float) -> tuple[Corridor, Corridor]:
-    """The corridor, and the one section at a station on it; solved together, since a trial wants both at once."""
-    blocks = _blocks(road, None)
-    own = [b.needs["stations"].get() for b in blocks]
-    station = float(np.clip(station, own[0][0], own[-1][-1]))
-    k = max(i for i, s in enumerate(own) if i == 0 or s[0] <= station)
+    """The corridor, and the one section at a station on it, or nearest before it where nothing is built; solved together, since a trial
+    wants both at once."""
+    blocks = _blocks_by_piece(road, None)
+    own = {k: b.needs["stations"].get() for k, b in blocks.items()}
+    first, last = min(own), max(own)
+    station = float(np.clip(station, own[first][0], own[last][-1]))
+    k = max(i for i, s in own.items() if i == first or s[0] <= station)
     at = int(np.searchsorted(own[k], station - SAME_STATION))
     there = at < len(own[k]) and abs(own[k][at] - station) <= SAME_STATION
     if there or station > own[k][-1]:
         block = blocks[k].get().take([min(at, len(own[k]) - 1)])
     else:
-        wanted = [np.insert(s, at, station) if i == k else np.empty(0) for i, s in enumerate(own)]
+        wanted = [np.insert(own[k], at, station) if i == k else np.empty(0) for i in range(len(pieces(road)))]
         both = _blocks(road, wanted)[0].found_anew()
         blocks[k].keep(lambda: both.take(np.delete(np.arange(len(own[k]) + 1), at)))
         block = both.take([at])

@@ -12,7 +12,7 @@ from .corridor import corridor
 __all__ = ["areas", "areas_of"]
 
 
-@kind("areas", 3)
+@kind("areas", 4)
 def _areas(corridor: Corridor) -> tuple[SectionAreas, Volumes]:
     found = compute_areas(corridor)
     return found, compute_volumes(corridor, found)
