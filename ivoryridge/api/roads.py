@@ -19,17 +19,27 @@ from ivoryridge.design.actions.edit_profile import set_guides
 from ivoryridge.design.actions.edit_road import accept_departure, change_road, delete_road, set_speeds
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.road import LandPicture, NodeReason, RoadDesign, RoadShape, Section, SightLane, VolumesPicture
+from ivoryridge.design.forms.road import (
+    LandPicture,
+    Neighbour,
+    NodeReason,
+    RoadDesign,
+    RoadShape,
+    Section,
+    SightLane,
+    VolumesPicture,
+)
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
+from ivoryridge.design.pictures.beside import with_candidate
 from ivoryridge.design.pictures.earthwork import volumes_picture
 from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
-from ivoryridge.design.pictures.section import section_picture
+from ivoryridge.design.pictures.section import neighbours_picture, section_picture
 from ivoryridge.design.results.against import sight_of
 from ivoryridge.design.results.corridor import corridor as corridor_result
 
@@ -55,6 +65,7 @@ from .units import in_these_units
 
 router = Router()
 NodeName = Annotated[str, Field(max_length=120)]
+CandidateId = Annotated[str, Field(max_length=12)]
 MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
 
 
@@ -91,8 +102,16 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)
-def section(request: Any, road_id: int, station: Number) -> HttpResponse:
-    return json_answer(section_picture(assemble_road(request.row), station))
+def section(request: Any, road_id: int, station: Number, candidate: CandidateId | None = None) -> HttpResponse:
+    """The cross section at a station, with the profile in use or another of the road's."""
+    inputs = assemble_road(request.row) if candidate is None else with_candidate(request.row, candidate)
+    return json_answer(section_picture(inputs, station))
+
+
+@router.get("/roads/{int:road_id}/section/neighbours", auth=viewer, response=list[Neighbour])
+def neighbours(request: Any, road_id: int, station: Number) -> HttpResponse:
+    """Other roads where the section at a station crosses them."""
+    return json_answer(neighbours_picture(network_of(request.project.pk), road_id, station))
 
 
 @router.get("/roads/{int:road_id}/section/reason", auth=viewer, response=NodeReason)

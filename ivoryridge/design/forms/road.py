@@ -161,6 +161,14 @@ class Section(TypedDict):
     findings: list[Finding]
 
 
+class Neighbour(TypedDict):
+    """Another road where a section crosses its finished surface: offset, + right, and level."""
+
+    road_id: int
+    name: str
+    points: list[tuple[float, float]]
+
+
 class ReasonValue(TypedDict):
     """A parameter that a node's rule reads, and where its value comes from. ``row``: the adjustment that can be changed in its place."""
 

@@ -18,6 +18,7 @@ from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, pvi_from_row
 from ..inputs.surface import assemble_surface
 from ..models import FIRST_PROFILE, Road, RoadPVI, Surface, SurveySet
+from ..refusals import NotThere
 from ..results.corridor import missing_for_corridor
 from ..results.earthwork import areas_of
 from ..results.levels import levels_of
@@ -26,18 +27,26 @@ from ..results.surface import survey_arrays
 
 Floats = NDArray[np.float64]
 
-__all__ = ["beside_picture", "candidates_picture", "other_lines"]
+__all__ = ["beside_picture", "candidates_picture", "other_lines", "with_candidate"]
 
 MOST_CROSSINGS = 200
 
 
-def candidates_picture(road: Road) -> list[CandidateLine]:
-    """Every profile of the line: its course, and cut, fill and balance of the road with it; or why it cannot be computed."""
+def with_candidate(road: Road, candidate: str) -> RoadInputs:
+    """A road as it would be with another of its profiles in use. Raises NotThere for one that is none."""
+    if candidate not in ("", *(c["id"] for c in road.candidates)):
+        raise NotThere("no-such-candidate", "This profile is no longer there; somebody deleted it.")
     inputs = assemble_road(road)
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
+    rows = RoadPVI.present.filter(road=road, candidate=candidate)
+    return replace(inputs, pvis=tuple(pvi_from_row(r, index) for r in rows))
+
+
+def candidates_picture(road: Road) -> list[CandidateLine]:
+    """Every profile of the line: its course, and cut, fill and balance of the road with it; or why it cannot be computed."""
     out = []
     for c in [{"id": "", "name": FIRST_PROFILE}, *road.candidates]:
-        pvis = tuple(pvi_from_row(r, index) for r in RoadPVI.present.filter(road=road, candidate=c["id"]))
+        own = with_candidate(road, c["id"])
         row: CandidateLine = {
             "id": c["id"],
             "name": c["name"],
@@ -47,9 +56,8 @@ def candidates_picture(road: Road) -> list[CandidateLine]:
             "fill": None,
             "problem": None,
         }
-        own = replace(inputs, pvis=pvis)
         try:
-            if len(pvis) >= 2:
+            if len(own.pvis) >= 2:
                 p = levels_of(own).profile
                 s = np.unique(np.concatenate([p.station, np.arange(p.station[0], p.station[-1], 10.0)]))
                 row["points"] = np.column_stack([np.round(s, 2), np.round(p.evaluate(s)[0], 3)]).tolist()

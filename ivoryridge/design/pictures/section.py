@@ -7,20 +7,26 @@ from typing import Literal, cast
 
 import numpy as np
 
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
 from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.neighbour import passages_of
 from ivoryridge.core.earthwork.end_area import SectionAreas, compute_areas
+from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.columns import SideColumns
 from ivoryridge.core.section.roles import TOE, role_named
 
 from ..forms.common import Finding
-from ..forms.road import Section, SectionLayer, SectionLink, SectionNode, SectionSide
+from ..forms.road import Neighbour, Section, SectionLayer, SectionLink, SectionNode, SectionSide
+from ..inputs.network import Network
 from ..inputs.road import RoadInputs
-from ..results.corridor import corridor_at
+from ..results.corridor import corridor_at, corridor_of, missing_for_corridor
 from ..results.levels import profile_of
 from ..results.line import line_of
 from .numbers import rounded
 
-__all__ = ["section_drawn", "section_picture", "side_drawn"]
+__all__ = ["neighbours_picture", "section_drawn", "section_picture", "side_drawn"]
+
+NEIGHBOURS_WITHIN = 80.0  # m beside the line; no section shows more
 
 
 def section_picture(inputs: RoadInputs, station: float) -> Section:
@@ -30,6 +36,33 @@ def section_picture(inputs: RoadInputs, station: float) -> Section:
     station = float(np.clip(station, first, last))
     corridor = corridor_at(inputs, np.array([station]))
     return section_drawn(corridor, compute_areas(corridor))
+
+
+def neighbours_picture(network: Network, road_id: int, station: float) -> list[Neighbour]:
+    """Other roads of a project that a section crosses; one that cannot be built is not there, which is told with that road."""
+    line = line_of(network.road(road_id))
+    station = float(np.clip(station, line.start_station, line.end_station))
+    place, azimuth, _ = line.evaluate(station)
+    out: list[Neighbour] = []
+    for pk in sorted(network.own):
+        other = network.road(pk)
+        if pk == road_id or other.broken or missing_for_corridor(other) or not _near(line_of(other), place[0]):
+            continue
+        try:
+            corridor = corridor_of(other)
+        except IvoryRidgeError:
+            continue
+        out += [
+            {"road_id": pk, "name": other.name, "points": rounded(np.column_stack([p.offset, p.level]), 3)}
+            for p in passages_of(corridor, place[0], float(azimuth[0]), NEIGHBOURS_WITHIN)
+        ]
+    return out
+
+
+def _near(line: HorizontalAlignment, place: np.ndarray) -> bool:
+    """Whether a road may come within reach of a place, with room for its own slopes."""
+    foot = project_points(line, [place])
+    return bool(np.abs(foot.offset[0]) < 2 * NEIGHBOURS_WITHIN + 100.0)
 
 
 def section_drawn(corridor: Corridor, areas: SectionAreas) -> Section:

@@ -984,6 +984,15 @@ export interface components {
             revision: number;
             name: string;
         };
+        /** @description Another road where a section crosses its finished surface: offset, + right, and level. */
+        Neighbour: {
+            road_id: number;
+            name: string;
+            points: [
+                number,
+                number
+            ][];
+        };
         /** @description Why a node of a section lies where it does. ``template_id``: the template that the part is of, if it is of one. */
         NodeReason: {
             station: number;

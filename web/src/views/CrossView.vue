@@ -8,7 +8,7 @@ import EmptyNote from '@/components/EmptyNote.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import SectionShowMenu from '@/components/SectionShowMenu.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
-import { MOST_GHOSTS, useGhosts } from '@/composables/useGhosts'
+import { MOST_GHOSTS, useGhosts, useNeighbours } from '@/composables/useGhosts'
 import { useSteps } from '@/composables/useSteps'
 import { useWorkbench } from '@/composables/workbench'
 import { boxAround, placeLabels } from '@/lib/labels'
@@ -104,10 +104,17 @@ const pick = (at: { side: 'left' | 'right'; node: string } | null) => {
   else if (picked.value) ui.selection = null // what is chosen elsewhere stays
 }
 const isPicked = (side: string, name: string) => picked.value?.side === side && picked.value.node === name
-const { ghosts, keep, forget } = useGhosts(bench)
-/** A compared section's line, its centre on the one that is shown. */
-const ghostLine = (points: readonly (readonly [number, number | null])[], g: Section) =>
-  lineOf(points.map(([o, z]) => [o, z === null ? null : z - g.level + section.value!.level] as const))
+const { ghosts, keep, forget, profiles } = useGhosts(bench)
+const neighbours = useNeighbours(bench)
+/** Where a neighbour's name stands: over what is seen of it farthest out, away from the section's own texts. */
+const nameAt = (points: readonly (readonly [number, number])[]) => {
+  const [low, high] = view.value!.x.domain() as [number, number]
+  const seen = points.filter(([o]) => o >= low * 0.85 && o <= high * 0.85)
+  return seen.reduce<readonly [number, number] | undefined>((a, b) => (a && Math.abs(a[0]) >= Math.abs(b[0]) ? a : b), undefined)
+}
+/** A compared section's line: another chainage with its centre on the one that is shown, another profile where it is. */
+const ghostLine = (points: readonly (readonly [number, number | null])[], g: Section, inPlace: boolean) =>
+  lineOf(points.map(([o, z]) => [o, z === null ? null : inPlace ? z : z - g.level + section.value!.level] as const))
 const measuring = ref(false)
 const span = ref<{ a: [number, number]; b: [number, number] } | null>(null)
 /** What lies under the pointer: the nearest node, else the place itself. */
@@ -160,9 +167,13 @@ const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b
         </g>
         <g clip-path="url(#cross-plot)">
           <path :d="earth.cut" fill="url(#cut-cross)" /><path :d="earth.fill" fill="url(#fill-cross)" />
-          <template v-for="g in ghosts" :key="`g${g.station}`"><template v-if="g.section">
-            <path :d="ghostLine(g.section.ground, g.section)" class="ghost faint" :stroke="g.colour" />
-            <path v-for="s in g.section.sides" :key="s.side" :d="ghostLine(finishedLine(s), g.section)" class="ghost"
+          <template v-for="(n, i) in neighbours" :key="`n${n.road_id}-${i}`">
+            <path :d="lineOf(n.points)" class="neighbour" :data-test="`neighbour-${n.name}`" />
+            <text v-if="nameAt(n.points)" :x="view.x(nameAt(n.points)![0])" :y="view.y(nameAt(n.points)![1]) - 8"
+                class="text neighbour-name">{{ n.name }}</text></template>
+          <template v-for="g in ghosts" :key="g.key"><template v-if="g.section">
+            <path v-if="!g.inPlace" :d="ghostLine(g.section.ground, g.section, false)" class="ghost faint" :stroke="g.colour" />
+            <path v-for="s in g.section.sides" :key="s.side" :d="ghostLine(finishedLine(s), g.section, g.inPlace)" class="ghost"
                 :stroke="g.colour" :data-test="`ghost-${s.side}`" /></template></template>
           <path :d="lineOf(section.ground)" class="ground" />
           <path :d="`M${view.x(0)} ${view.box.y0}V${view.box.y1}`" class="centre" />
@@ -189,14 +200,17 @@ const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b
       </svg>
       <div v-if="section" class="ways">
         <button class="btn quiet" :disabled="ghosts.length >= MOST_GHOSTS" data-test="section-keep"
-            title="Keep this section in the drawing, to compare others with it" @click="keep(section.station)">Compare</button>
+            title="Keep this section in the drawing, to compare others with it" @click="keep({ station: section.station })">Compare</button>
+        <button v-for="c in profiles" :key="c.id" class="btn quiet" :disabled="ghosts.length >= MOST_GHOSTS"
+            :data-test="`section-keep-${c.id || 'first'}`" :title="`Draw this section with the profile ${c.name} under it`"
+            @click="keep({ candidate: c.id })">with {{ c.name }}</button>
         <button class="btn quiet" :class="{ on: measuring }" :aria-pressed="measuring" data-test="section-measure"
             @click="measuring = !measuring; span = null">Measure</button></div>
       <div v-if="measuring" class="measured" role="status" data-test="section-measured">{{ measured ||
         'Drag from one place to another.' }}</div>
-      <ul v-if="ghosts.length" class="kept"><li v-for="g in ghosts" :key="g.station" :style="{ color: g.colour }">
-        {{ bench.station(g.station) }} <button class="link" :aria-label="`Forget ${bench.station(g.station)}`"
-          data-test="ghost-forget" @click="forget(g.station)">×</button></li></ul>
+      <ul v-if="ghosts.length" class="kept"><li v-for="(g, i) in ghosts" :key="g.key" :style="{ color: g.colour }">
+        {{ g.name }} <button class="link" :aria-label="`Forget ${g.name}`"
+          data-test="ghost-forget" @click="forget(i)">×</button></li></ul>
       <div v-if="section" class="areas"
           data-test="section-areas">cut <b>{{ bareArea(section.cut, 2) }}</b> {{ units.area }} &nbsp; fill
           <b>{{ bareArea(section.fill, 2) }}</b> {{ units.area }}</div>
@@ -221,6 +235,8 @@ const measured = computed(() => (span.value ? saySpan(span.value.a, span.value.b
 .formation { fill: none; stroke: var(--petrol); stroke-width: 1; stroke-dasharray: 4 2; }
 .ghost { fill: none; stroke-width: 1.3; stroke-dasharray: 6 2; }
 .ghost.faint { stroke-width: 0.8; opacity: 0.6; }
+.neighbour { fill: none; stroke: #56606a; stroke-width: 1.6; opacity: 0.75; }
+.text.neighbour-name { fill: #56606a; font-style: italic; }
 .kept { position: absolute; left: 54px; bottom: 26px; margin: 0; padding: 0 6px; list-style: none; font-size: 12px; background: #ffffffd0; }
 .measured { position: absolute; left: 54px; top: 24px; padding: 1px 6px; border-radius: 4px; background: #ffffffe8; font-size: 12px; }
 .ways { position: absolute; right: 8px; bottom: 24px; font-size: 12px; }

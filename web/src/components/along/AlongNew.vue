@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** A new row of what varies: over the marked range, else from the reading mark on. */
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { api } from '@/api/client'
 import type { Acted, AlongRow } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
@@ -21,6 +21,10 @@ const shop = bench.partBench
 const marked = along.usualRange.value
 const from = ref(marked[0])
 const to = ref(marked[1])
+watch(
+  () => ui.range,
+  (range) => range && ([from.value, to.value] = range),
+)
 const templates = computed(() => bench.project.value?.templates ?? [])
 const template = ref<number | null>((templates.value.find((t) => t.id !== bench.road.value?.template_id) ?? templates.value[0])?.id ?? null)
 const blend = ref(0)
@@ -97,7 +101,7 @@ function fields(): object {
   }
   return {}
 }
-async function add() {
+async function add(another = false) {
   wrong.value = ''
   const range = props.kind === 'meet' ? {} : { station_from: from.value, station_to: to.value }
   const body = { kind: props.kind, ...range, ...fields() }
@@ -105,6 +109,7 @@ async function add() {
     | (Acted & { variation_id?: number })
     | null
   if (!done) return void (wrong.value = bench.failure.value?.message ?? '')
+  if (another) return // the next range is marked with the form as it is
   if (done.variation_id) along.choose(done.variation_id)
   emit('done')
 }
@@ -112,7 +117,7 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
 </script>
 
 <template>
-  <form class="new" data-test="along-new" @submit.prevent="add" @keydown.esc.stop="emit('done')">
+  <form class="new" data-test="along-new" @submit.prevent="add()" @keydown.esc.stop="emit('done')">
     <template v-if="kind === 'meet'">
       <div class="ask"><label for="new-end">At the</label><select id="new-end" v-model="end" class="field" data-test="new-end"><option
           value="start">start of the road</option><option value="end">end of the road</option></select></div>
@@ -181,8 +186,9 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
           :decimals="decimalsOf(parameter.kind)" :model-value="value as number" test="new-value" @change="given = $event" />
     </template>
     <p v-if="wrong" class="wrong" role="alert" data-test="along-wrong">{{ wrong }}</p>
-    <div class="actions"><button type="submit" class="btn" data-test="along-add">Add</button><button type="button" class="btn quiet"
-        @click="emit('done')">Cancel</button></div>
+    <div class="actions"><button type="submit" class="btn" data-test="along-add">Add</button><button v-if="kind !== 'meet'" type="button"
+        class="btn quiet" data-test="along-another" title="Add it, and keep this open for the next range"
+        @click="add(true)">Add another</button><button type="button" class="btn quiet" @click="emit('done')">Cancel</button></div>
   </form>
 </template>
 
