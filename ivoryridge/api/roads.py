@@ -66,7 +66,7 @@ from .units import in_these_units
 router = Router()
 NodeName = Annotated[str, Field(max_length=120)]
 CandidateId = Annotated[str, Field(max_length=12)]
-MODEL_VERSION = 2  # raised with every change of what ``model`` packs of the same corridor
+MODEL_VERSION = 3  # raised with every change of what ``model`` packs of the same corridor
 
 
 @router.get("/roads/{int:road_id}/design", auth=viewer, response=RoadDesign)

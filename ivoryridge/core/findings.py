@@ -80,8 +80,6 @@ FINDING_SENTENCES: dict[str, str] = {
     "{value:m.3}, which was taken.",
     "equation-left-out": "A station equation of {name} is not complete and was left out; chainages beyond it read wrong.",
     "definition-missing": "Surface {surface} has no triangles of its own; they are made from its points and breaklines.",
-    "superelevation-left": "The file tells how the carriageway turns in {count} bends of {name}. It was read, but crossfall follows the "
-    "standard here until bends are pinned.",
     "lines-not-offered": "The drawing has {count} lines; the {limit} longest are offered. Export only the layer of the lines that are "
     "meant.",
     "left-out": "{count} × {what} were left out: this program does not bring them in here.",
@@ -138,6 +136,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "and crossfall hold there.",
     "laid-too-thin": "From {start:bare.2} to {end:m.2} the {part} on the {side} would be too thin by up to {value:m.3} (at {at:bare.2}): "
     "the road that is there stands higher under it than may be taken off. Raise the profile, or allow more {what}.",
+    "axis-of-halves": "The road is to turn about the {axis} edge of its carriageway, but it has a reserve: each half turns about the axis "
+    "that its reserve names. Choose the centre for the road, and the axis with the reserve.",
     "met-no-ground": "The {end} of the road is to meet the ground, and none is known there; its own levels hold. Bring in ground that "
     "reaches a few metres beyond it.",
     "met-uneven": "The ground that the {end} of the road meets is uneven: it lies up to {value:m.3} off the straight line that fits it "
@@ -157,9 +157,9 @@ FINDING_SENTENCES: dict[str, str] = {
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",
     "layer-implausible": "{part}, {side}: {material} is {value:m.3} thick; plausible is {least:m.3} to {greatest:m.3}.",
     "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:bare.2} and {end:m.2}.",
-    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:bare.2} to {end:m.2}. Volumes "
-    "count every place once; stage 7 tells the difference to plain end areas.",
-    "line-kink": "The line turns by {value:.2f}° at {name} without a curve.",
+    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:bare.2} to {end:m.2}. Surfaces and "
+    "edges end where they meet, {area:m2.0} of plan are left out, and volumes count every place once; stage 7 tells the difference to "
+    "plain end areas.",
     "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:m.1} makes no curve.",
     "radius-least": "The radius at {name} is {value:m.1}; at {speed:kmh.0} the least is {limit:m.0}.",
     "radius-desirable": "The radius at {name} is {value:m.1}; at {speed:kmh.0} {limit:m.0} is desirable.",

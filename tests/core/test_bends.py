@@ -6,11 +6,13 @@ from typing import Any
 
 import numpy as np
 import pytest
+import shapely
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
+from ivoryridge.core.corridor.solids import strip_surface
 from ivoryridge.core.corridor.turning import shoulder_fall
 from ivoryridge.core.earthwork.end_area import areas_between, compute_areas, compute_volumes
 from ivoryridge.core.section.template import Template
@@ -97,6 +99,35 @@ def test_a_tight_bend_counts_no_place_twice() -> None:
     true = covered_volume(line, 8.0)
     assert v.cumulative_fill[-1] == pytest.approx(true, rel=2e-3)
     assert "sections-cross" in {f.code for f in made.findings}
+
+
+@pytest.mark.parametrize("radius", [14.0, 9.0, 0.0])
+@pytest.mark.parametrize("turn", [1.0, -1.0])
+def test_surfaces_end_where_sections_meet_and_cover_every_place_once(radius: float, turn: float) -> None:
+    """By shapely: the triangles of the finished surface do not overlap in plan beyond the chords of a coarse interval; what the
+    finding says is left out is what the untrimmed strips cover again."""
+    leg = (
+        radius or 120.0
+    )  # an arc has no straights: those of a tight bend cross each other beyond its centre, which is not looked for
+    _, made, _, _ = road([PI(E0, N0), PI(E0 + leg, N0, radius), PI(E0 + leg, N0 + turn * leg)], 6.0, 1.0)
+    points, faces = strip_surface(made, "finished")
+    triangles = shapely.polygons(points[faces][:, :, :2])
+    covered, summed = shapely.unary_union(triangles).area, shapely.area(triangles).sum()
+    assert summed == pytest.approx(covered, rel=2e-3)
+    (block,) = made.blocks
+    side = "right" if turn < 0 else "left"
+    columns = getattr(block, side)
+    reach = np.nanmax(columns.placed("finished")[0], axis=0)
+    told = sum(f.params["area"] for f in made.findings if f.code == "sections-cross" and f.params["side"] == side)
+    assert told > 1.0
+    if radius == 0:
+        limit = np.abs(block.station - 120.0) / np.tan(np.pi / 4)
+        assert told == pytest.approx(np.trapezoid(np.fmax(reach - limit, 0), block.station), rel=0.02)
+    else:
+        arc = np.abs(block.places.curvature) > 0
+        assert told == pytest.approx(
+            np.trapezoid(np.where(arc, (reach - radius) ** 2 / (2 * radius), 0), block.station), rel=0.05
+        )
 
 
 def test_a_corner_of_the_line_is_counted_once_and_told() -> None:

@@ -24,7 +24,7 @@ from .blend import values_at
 from .carried_plane import Following, followed
 from .led import Led, leads_at
 from .places import SectionPlaces, places_at
-from .turning import Crossfall, lane_of, lane_width, turned_falls
+from .turning import Crossfall, has_own_axis, lane_of, lane_width, turned_falls
 from .varied import SIDES, Piece, Side
 
 Floats = NDArray[np.float64]
@@ -246,6 +246,8 @@ def _unfollowed(
     if crossfall is None:
         left, right = (np.full(at.shape, -lane_of(parts)[1]) for _, parts in both)
         return level, (left, right)
+    if any(has_own_axis(parts) for _, parts in both):  # each half turns about its own axis, and the reserve stays
+        return level, crossfall.diagram.rates(at)
     left, right = (lane_width(parts, given[side]) for side, parts in both)  # type: ignore[index]
     return level + crossfall.rise_of_centre(at, (left, right)), crossfall.diagram.rates(at)
 

@@ -12,8 +12,11 @@ from ..alignment.horizontal import HorizontalAlignment
 from ..arrays import runs_of
 from .corridor import Corridor
 from .places import SectionPlaces
+from .trim import inner_limit
 
 Floats = NDArray[np.float64]
+
+SAME_PLACE = 1e-6  # m
 
 __all__ = ["EdgePiece", "edge_lines", "edges_of", "to_space"]
 
@@ -60,17 +63,20 @@ class EdgePiece:
 
 
 def edge_lines(corridor: Corridor) -> list[EdgePiece]:
-    """Every node with a role as lines in space. A line ends where its node is not present and where its block ends, so a role may
-    have several pieces."""
+    """Every node with a role as lines in space. A line ends where its node is not present, where it comes to the line on which sections
+    meet their neighbours inside of a bend, and where its block ends, so a role may have several pieces."""
     out: list[EdgePiece] = []
     for block, start in corridor.firsts():
         for side, sign, columns, _ in block.sides():
+            limit = inner_limit(block.places, sign)
             for i, role in enumerate(columns.roles):
                 if not role or columns.guide[i] or (i == 0 and side == "right"):
                     continue
                 offset, level = sign * columns.across[i], columns.level[i]
                 points = to_space(block.places, offset, level)
-                for a, b in runs_of(columns.present[i]):
+                with np.errstate(invalid="ignore"):
+                    there = columns.present[i] & ~(columns.across[i] > limit + SAME_PLACE)
+                for a, b in runs_of(there):
                     if b > a:
                         own = slice(a, b + 1)
                         out.append(

@@ -18,7 +18,7 @@ from ..section.roles import PAVEMENT_EDGE
 from ..section.template import PlacedPart
 from ..tolerances import SAME_STATION
 from .block import Block, side_ground
-from .places import corners
+from .trim import folded_area, inner_limit
 
 Floats = NDArray[np.float64]
 
@@ -88,12 +88,11 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
                 )
             )  # fmt: skip
         with np.errstate(invalid="ignore"):
-            inside = sign * places.curvature * outer >= 1.0  # the toe lies beyond the bend's centre
-        for corner, angle in corners(places):
-            if sign * angle > 0:  # sections up to so far before and behind cross each other on the inside
-                with np.errstate(invalid="ignore"):
-                    inside = inside | (np.abs(s - s[corner]) < outer * np.tan(0.5 * abs(angle)))
-        span("sections-cross", inside, side=name)
+            inside = outer >= inner_limit(places, sign)  # the toe lies beyond the line where neighbouring sections meet
+        folded = folded_area(places, sign, outer)
+        for a, b in runs_of(inside):
+            area = float(np.trapezoid(folded[max(a - 1, 0) : b + 2], s[max(a - 1, 0) : b + 2]))
+            span("sections-cross", _within_run(len(s), a, b), side=name, area=area)
     return tuple(out)
 
 

@@ -12,6 +12,7 @@ from ..section.columns import SideColumns
 from .block import Block
 from .corridor import Corridor
 from .edges import to_space
+from .trim import inner_limit, trimmed
 
 Floats = NDArray[np.float64]
 
@@ -22,7 +23,7 @@ def strip_surface(corridor: Corridor, role: str) -> tuple[Floats, NDArray[np.int
     """Points (p, 3) and triangles (t, 3), counter-clockwise seen from above, of ``finished`` or ``formation``.
 
     Strips join equal nodes of neighbouring sections of a block; where neighbours have unlike nodes (a case changes), the
-    strip fans from the nearest nodes both have.
+    strip fans from the nearest nodes both have. On the inside of bends and corners they end where neighbouring sections meet.
     """
     points: list[Floats] = []
     faces: list[NDArray[np.int64]] = []
@@ -43,9 +44,10 @@ def strip_surface(corridor: Corridor, role: str) -> tuple[Floats, NDArray[np.int
 def _side_strips(block: Block, columns: SideColumns, sign: float, role: str) -> tuple[Floats, NDArray[np.int64]]:
     index = list(columns.outline(role))
     k, n = len(index), len(block.station)
-    present = columns.present[index]
-    across = np.where(present, columns.across[index], 0.0)
-    points = to_space(block.places, sign * across, np.where(present, columns.level[index], 0.0)).reshape(-1, 3)
+    limit = inner_limit(block.places, sign)
+    across, level, present = trimmed(limit, columns.across[index], columns.level[index], columns.present[index])
+    across, level = np.where(present, across, 0.0), np.where(present, level, 0.0)
+    points = to_space(block.places, sign * across, level).reshape(-1, 3)
     pattern = np.unique(present.T, axis=0, return_inverse=True)[1].ravel()
     faces: list[NDArray[np.int64]] = []
     same = pattern[:-1] == pattern[1:]

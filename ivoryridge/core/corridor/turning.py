@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +15,9 @@ from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Crossfall", "lane_of", "lane_width", "shoulder_fall", "turned_falls"]
+__all__ = ["Crossfall", "has_own_axis", "lane_count", "lane_of", "lane_width", "shoulder_fall", "turned_falls"]
+
+_AXIS_AT = {"inner edge": 0.0, "middle": 0.5, "outer edge": 1.0}  # share of the lanes' width from their inner edge
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,29 +45,52 @@ def _turning(placed: PlacedPart) -> dict[str, str]:
     return {p.turns: p.name for p in placed.part.parameters if p.turns}
 
 
-def lane_of(parts: tuple[PlacedPart, ...]) -> tuple[float, float]:
-    """Width (m) and outward fall (ratio) of what turns with the crossfall at the centre of one side; zeros if nothing does."""
-    for placed in parts:
-        by = _turning(placed)
-        if "lane" in by:
-            return float(placed.value(by["width"])) if "width" in by else 0.0, float(_signed(placed, "lane", "lane way", {}))
-    return 0.0, 0.0
+def _lanes(parts: Sequence[PlacedPart]) -> list[tuple[PlacedPart, dict[str, str]]]:
+    """The parts of one side whose lanes turn, with what turns of them."""
+    return [(p, by) for p in parts for by in (_turning(p),) if "lane" in by]
 
 
-def lane_width(parts: tuple[PlacedPart, ...], given: Mapping[str, Mapping[str, Any]]) -> Any:
-    """Width (m) of what turns on one side, a number or (n,) where it varies."""
-    for placed in parts:
-        by = _turning(placed)
-        if "lane" in by:
-            return given.get(placed.id, {}).get(by["width"], float(placed.value(by["width"]))) if "width" in by else 0.0
-    return 0.0
+def lane_of(parts: Sequence[PlacedPart]) -> tuple[float, float]:
+    """Width (m) of all that turns with the crossfall on one side, and the outward fall (ratio) of what turns at the centre; zeros if
+    nothing does. Lanes of several parts turn together."""
+    lanes = _lanes(parts)
+    if not lanes:
+        return 0.0, 0.0
+    width = sum(float(p.value(by["width"])) for p, by in lanes if "width" in by)
+    return width, float(_signed(lanes[0][0], "lane", "lane way", {}))
+
+
+def lane_count(parts: Sequence[PlacedPart]) -> int:
+    """How many parts of one side have lanes that turn."""
+    return len(_lanes(parts))
+
+
+def lane_width(parts: Sequence[PlacedPart], given: Mapping[str, Mapping[str, Any]]) -> Any:
+    """Width (m) of all that turns on one side, a number or (n,) where it varies."""
+    return sum(
+        (given.get(p.id, {}).get(by["width"], float(p.value(by["width"]))) for p, by in _lanes(parts) if "width" in by), 0.0
+    )
+
+
+def has_own_axis(parts: Sequence[PlacedPart]) -> bool:
+    """Whether the half on one side turns about an axis of its own, beside a reserve."""
+    return any("axis" in _turning(p) for p in parts)
+
+
+def _lifted(placed: PlacedPart, by: Mapping[str, str], turned: Any, normal: float, width: Any) -> dict[str, Any]:
+    """How far the inner edge of a half comes up beside its reserve so that its axis stays where it is on the straight: by the axis'
+    distance from it times what the half falls outward more."""
+    share = _AXIS_AT[str(placed.value(by["axis"]))]
+    return {by["lift"]: share * width * (turned - normal)}
 
 
 def turned_falls(
-    parts: tuple[PlacedPart, ...], rate: Floats, given: Mapping[str, Mapping[str, Any]] | None = None
+    parts: Sequence[PlacedPart], rate: Floats, given: Mapping[str, Mapping[str, Any]] | None = None
 ) -> dict[str, dict[str, Any]]:
-    """Falls of lanes and paved shoulders over the stations; ``given``: values that vary along the road."""
+    """Falls of lanes and paved shoulders over the stations, and how far inner edges beside a reserve come up; ``given``: values that
+    vary along the road."""
     _, normal = lane_of(parts)
+    width = lane_width(parts, given or {})
     out: dict[str, dict[str, Any]] = {}
     for placed in parts:
         by = _turning(placed)
@@ -77,6 +102,8 @@ def turned_falls(
             limit = float(placed.value(by["rollover"])) if kept and "rollover" in by else None
             own = _signed(placed, "shoulder", "shoulder way", (given or {}).get(placed.id, {}))
             turned[by["shoulder"]] = shoulder_fall(-rate, normal, own, limit)
+        if "axis" in by and "lift" in by:
+            turned |= _lifted(placed, by, -rate, normal, width)
         out[placed.id] = turned
     return out
 

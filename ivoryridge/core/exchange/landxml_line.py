@@ -415,8 +415,6 @@ class _Reader:
                     value = float(values[0])
                     found[words.get(kind, "rate")] = value / 100 if kind == "FullSuperelev" else value * self.tree.factor
             out.append(LandXmlTurning(**found))
-        if out:
-            self.tell("note", "superelevation-left", count=len(out))
         return tuple(out)
 
 

@@ -64,7 +64,8 @@ class Parameter:
     """A quantity (or a choice of words) that a person may set; ``kind``: one of ``PARAMETER_KINDS``.
 
     ``turns``: what a road's crossfall does with it: the fall of the "lane", the "lane way", the "width" that it turns, the fall of the
-    paved "shoulder" beside it and the "shoulder way", its "high side" and "rollover"; empty for all else.
+    paved "shoulder" beside it and the "shoulder way", its "high side" and "rollover"; beside a reserve the "axis" of the half and the
+    "lift" of its inner edge; empty for all else.
     """
 
     name: str

@@ -18,7 +18,7 @@ from .checks import DesignFinding, Place
 from .formulas import crossfall_british, method_five
 from .standard import SpeedZones, Standard
 
-__all__ = ["BendPin", "asked_crossfall", "check_crossfall", "turned_bends"]
+__all__ = ["BendPin", "asked_crossfall", "check_crossfall", "pins_along", "turned_bends"]
 
 USUAL_SHARE = 2 / 3  # of the runoff that lies on the tangent where there is no transition; AASHTO, section 3.3.8
 LEAST_TURNED = 0.015  # below this crossfall the normal fall stays; AASHTO, section 3.3.5
@@ -37,6 +37,38 @@ class BendPin:
     full_in: float | None = None
     full_out: float | None = None
     level_out: float | None = None
+
+
+def pins_along(line: HorizontalAlignment, rows: Sequence[BendPin]) -> tuple[dict[int, BendPin], list[BendPin]]:
+    """Pins of a line's bends from rows whose places are stations, m, as a file has them: bend -> pin, and rows that lie in no bend, or
+    whose places are out of order."""
+    found: dict[int, BendPin] = {}
+    left: list[BendPin] = []
+    for row in rows:
+        places = [s for s in (row.level_in, row.full_in, row.full_out, row.level_out) if s is not None]
+        middle = [s for s in (row.full_in, row.full_out) if s is not None] or places
+        bend = _bend_at(line, sum(middle) / len(middle)) if middle else None
+        if bend is None or bend in found or any(b < a for a, b in itertools.pairwise(places)):
+            left.append(row)
+            continue
+        points = tangent_points(line, bend)
+        ts, st = points["TS"], points["ST"]
+        found[bend] = BendPin(
+            row.rate, _after(row.level_in, ts), _after(row.full_in, ts), _after(row.full_out, st), _after(row.level_out, st)
+        )
+    return found, left
+
+
+def _after(station: float | None, point: float) -> float | None:
+    return None if station is None else round(station - point, 6)
+
+
+def _bend_at(line: HorizontalAlignment, station: float) -> int | None:
+    for n in range(1, int(line.pi_of.max(initial=0)) + 1):
+        points = tangent_points(line, n)
+        if points and points["TS"] <= station <= points["ST"]:
+            return n
+    return None
 
 
 def asked_crossfall(standard: Standard, row: Mapping[str, float], speed: float, radius: float, normal: float) -> float | None:

@@ -91,6 +91,7 @@ def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
     found = convert_to_pis(line_of(assemble_road(road)))
     with act(road.project, user, f"Lay {road.name} out by PIs") as doing:
         doing.change(road, revision=revision, course={})
+        pins, moved = road.crossfall.get("bends", {}), {}
         for i, p in enumerate(found.pis):
             values = {
                 "easting": p.easting,
@@ -99,7 +100,11 @@ def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
                 "spiral_in": p.spiral_in,
                 "spiral_out": p.spiral_out,
             }
-            doing.create(RoadPI(road=road, position=2.0 * i, **values))
+            row = doing.create(RoadPI(road=road, position=2.0 * i, **values))
+            if str(i) in pins:
+                moved[str(row.pk)] = pins[str(i)]
+        if pins:
+            doing.change(road, crossfall={**road.crossfall, "bends": moved})
     amount = (
         "less than 0.1 mm"
         if found.difference < 1e-4
@@ -256,6 +261,7 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
     def mirror(station: float) -> float:
         return round(whole - station, _DECIMALS)
 
+    bends = int(line.pi_of.max(initial=0)) if road.course else None
     with act(road.project, user, f"Reverse {road.name}") as doing:
         rows = list(RoadPI.present.filter(road=road))
         straights = [False, *(r.straight_held for r in rows[:-1])][: len(rows)]  # a straight begins at its other PI now
@@ -268,7 +274,7 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
         doing.change(
             road, revision=revision, mirrored=not road.mirrored, course=mirrored_course(road, line), ties=mirrored_ties(road),
             speeds=mirrored_speeds(road, line.start_station, mirror), guides=[mirrored_guide(g, mirror, grades) for g in road.guides],
-            crossfall=mirrored_crossfall(road.crossfall), equations=sorted([mirror(s), -j] for s, j in road.equations),
+            crossfall=mirrored_crossfall(road.crossfall, bends), equations=sorted([mirror(s), -j] for s, j in road.equations),
             fixed_points=[{**f, "station": mirror(f["station"])} for f in road.fixed_points],
         )  # fmt: skip
         for other in hanging_on(road):

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.crossfall_diagram import AXES
+from ivoryridge.core.alignment.horizontal import tangent_points
 from ivoryridge.core.wording import quantity
 
 from ..edits.crossfall import pinned
@@ -15,6 +16,7 @@ from ..ledger import Act
 from ..models import Road, RoadPI
 from ..refusals import BadValue, NotThere
 from ..results.crossfall import crossfall_of
+from ..results.line import line_of
 from .standing import act, rehearsed
 
 __all__ = ["pin_bend", "set_crossfall", "unpin_bend"]
@@ -60,6 +62,9 @@ def unpin_bend(road: Road, user: User, pi_id: int, *, revision: int) -> Act:
 
 
 def _number(road: Road, pi_id: int) -> int:
+    """The number of the PI of a bend; a line without PIs counts its bends from its second one, as they would be."""
+    if road.course and tangent_points(line_of(assemble_road(road)), pi_id):
+        return pi_id + 1
     for number, row in enumerate(RoadPI.present.filter(road=road), 1):
         if row.pk == pi_id:
             return number

@@ -4,23 +4,28 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Any
 
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.course import line_from_elements, told_elements
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import profile_from_pvis
 from ivoryridge.core.errors import FormatError
 from ivoryridge.core.exchange.dxf_lines import read_dxf_lines
 from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.exchange.landxml_line import LandXmlAlignment
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.standards.crossfall import BendPin, pins_along
 from ivoryridge.core.text import clean
+from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import quantity
 
 from ..ledger import Act
 from ..models import Project, ReceivedFile, Road, RoadPVI, SheetSet, Surface, Template
 from ..refusals import BadValue
+from .edit_crossfall import GREATEST_RATE, LEAST_RATE
 from .standing import act, rehearsed
 
 __all__ = ["bring_in_lines", "offered_lines"]
@@ -113,14 +118,17 @@ def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     name, number = clean(a.name)[:_NAME] or "Line", 2
     while name in taken:
         name, number = f"{clean(a.name)[: _NAME - 5]} {number}", number + 1
+    line = line_from_elements(told_elements(a.alignment), a.alignment.start_station)
+    of_bends: list[str] = []
+    crossfall = _pinned(a, line, name, of_bends)
     road = Road(
         project=project, name=name, course={"kind": "elements", "elements": told_elements(a.alignment)},
         start_station=a.alignment.start_station, equations=[list(e) for e in a.equations],
-        template=Template.present.filter(project=project).first(), surface=Surface.present.filter(project=project).first(),
+        crossfall=crossfall, template=Template.present.filter(project=project).first(),
+        surface=Surface.present.filter(project=project).first(),
     )  # fmt: skip
     doing.create(road)
     doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))
-    line = line_from_elements(told_elements(a.alignment), a.alignment.start_station)
     profile = next(iter(a.profiles.values()), ())
     for p in profile:
         doing.create(
@@ -135,4 +143,26 @@ def _road(doing: Act, project: Project, a: Any, told: list[str]) -> Road:
     told.append(
         f"{name}: {len(line.length)} elements kept as they came, {quantity(line.length.sum(), 'm', 2)}, {len(profile)} PVIs.{more}"
     )
+    told += of_bends
     return road
+
+
+def _pinned(a: LandXmlAlignment, line: HorizontalAlignment, name: str, told: list[str]) -> dict[str, Any]:
+    """The crossfall of the bends as a file has it, pinned; what cannot be is told."""
+    rows = [BendPin(abs(t.rate) if t.rate else None, t.begin_runoff, t.full_from, t.full_to, t.end_runoff) for t in a.turnings]
+    pins, left = pins_along(line, [r for r in rows if r.rate is None or LEAST_RATE <= r.rate <= GREATEST_RATE])
+    steep = [r for r in rows if r.rate is not None and not LEAST_RATE <= r.rate <= GREATEST_RATE]
+    if pins:
+        told.append(
+            f"{name}: the crossfall of {len(pins)} bend{'s' if len(pins) > 1 else ''} is taken from the file, and pinned."
+        )
+    for r in (*left, *steep):
+        at = next((s for s in (r.full_in, r.level_in, r.full_out, r.level_out) if s is not None), None)
+        where = f"at {format_station(at)}" if at is not None else "without a place"
+        why = (
+            "is steeper or flatter than a road is built"
+            if r in steep
+            else "lies in no bend of the line, or its places are out of order"
+        )
+        told.append(f"{name}: the superelevation {where} {why}; it is left out.")
+    return {"bends": {str(n): {k: v for k, v in asdict(pin).items() if v is not None} for n, pin in pins.items()}} if pins else {}

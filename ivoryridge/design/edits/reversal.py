@@ -81,10 +81,13 @@ def mirrored_guide(guide: dict[str, Any], mirror: Any, grades: list[int]) -> dic
     return g
 
 
-def mirrored_crossfall(crossfall: dict[str, Any]) -> dict[str, Any]:
+def mirrored_crossfall(crossfall: dict[str, Any], bends_there: int | None = None) -> dict[str, Any]:
+    """``bends_there``: how many bends a line without PIs has, whose pins go by their numbers."""
     turned = {"level_in": "level_out", "level_out": "level_in", "full_in": "full_out", "full_out": "full_in"}
     bends = {
-        pi: {turned.get(k, k): -v + 0.0 if k in turned else v for k, v in pin.items()}
+        (pi if bends_there is None else str(bends_there + 1 - int(pi))): {
+            turned.get(k, k): -v + 0.0 if k in turned else v for k, v in pin.items()
+        }
         for pi, pin in crossfall.get("bends", {}).items()
     }
     return {**crossfall, "bends": bends} if "bends" in crossfall else dict(crossfall)

@@ -141,7 +141,7 @@ def _crossfall(inputs: RoadInputs) -> CrossfallForm:
     d = turning.diagram
     return cast(CrossfallForm, {
         **settings, "station": rounded(d.station, 3), "left": rounded(d.left, 6), "right": rounded(d.right, 6), "normal": d.normal,
-        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else None}
+        "half_width": max(turning.half_width), "bends": [{**asdict(b), "pi_id": inputs.pi_rows[b.pi][0] if inputs.pi_rows else b.pi}
         for b in d.bends],
     })  # fmt: skip
 

@@ -12,7 +12,7 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_blocks
 from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
-from ivoryridge.core.corridor.turning import Crossfall
+from ivoryridge.core.corridor.turning import Crossfall, has_own_axis
 from ivoryridge.core.corridor.varied import Piece
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
@@ -141,7 +141,7 @@ def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
     )  # fmt: skip
 
 
-@kind("block", 5, together=_blocks_together)
+@kind("block", 6, together=_blocks_together)
 def _block(**needs: Any) -> Block:
     return _solved([needs])[0]
 
@@ -152,7 +152,7 @@ def _alongs(plain: tuple[Block, ...]) -> Alongs:
     return block_alongs(*plain)
 
 
-@kind("corridor", 6)
+@kind("corridor", 7)
 def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...], told: tuple[Finding, ...]) -> Corridor:
     return Corridor(line, blocks, told)
 
@@ -245,6 +245,12 @@ def _told(road: RoadInputs) -> tuple[Finding, ...]:
     row, told = pieces_result(road).get()
     turning = crossfall_of(road)
     differ = falls_that_differ(row, turning.diagram.normal) if turning is not None else []
+    if (
+        turning is not None
+        and turning.axis != "centre"
+        and any(has_own_axis(s) for p in row for s in (p.template.left, p.template.right))
+    ):
+        differ.append(Finding("doubt", "axis-of-halves", {"axis": turning.axis}))
     met = met_findings(road, [p.station for p in levels(road).get()[2]])
     return (*told, *differ, *not_reached(road), *met)
 

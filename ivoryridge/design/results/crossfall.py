@@ -7,7 +7,7 @@ from typing import Any
 
 from ivoryridge.core.alignment.crossfall_diagram import crossfall_diagram
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment
-from ivoryridge.core.corridor.turning import Crossfall, lane_of
+from ivoryridge.core.corridor.turning import Crossfall, lane_count, lane_of
 from ivoryridge.core.standards.crossfall import USUAL_SHARE, BendPin, turned_bends
 from ivoryridge.core.standards.standard import SpeedZones, Standard
 
@@ -16,7 +16,7 @@ from ..inputs.standards import standard_at_hand, standard_of, zones_of
 from ..kept.kinds import Content, Result, kind
 from .line import line, pis_result
 
-__all__ = ["crossfall", "crossfall_of", "lanes_of"]
+__all__ = ["bend_keys", "crossfall", "crossfall_of", "lanes_of"]
 
 Lanes = tuple[tuple[float, float], tuple[float, float]]
 
@@ -30,13 +30,20 @@ def lanes_of(road: RoadInputs) -> Lanes:
     return lane_of(template.left), lane_of(template.right)
 
 
-@kind("crossfall", 2)
+def _count_of(road: RoadInputs) -> int:
+    """How many lanes turn on the side that has more; one at least."""
+    template = road.first_template
+    return max(1, *(lane_count(parts) for parts in (template.left, template.right))) if template is not None else 1
+
+
+@kind("crossfall", 3)
 def _crossfall(
     line: HorizontalAlignment,
     pis: tuple[PI, ...],
     standard: Standard,
     zones: SpeedZones,
     lanes: Lanes,
+    count: int,
     share: float,
     axis: str,
     pins: tuple[tuple[int, Mapping[str, Any]], ...],
@@ -44,6 +51,7 @@ def _crossfall(
     (left, normal_left), (right, normal_right) = lanes
     bends = turned_bends(
         line, pis, standard, zones, width=max(left, right), normal=max(normal_left, normal_right), share=share,
+        lanes=float(count),
         pins={i: BendPin(**pin) for i, pin in pins},
     )  # fmt: skip
     return Crossfall(crossfall_diagram(bends, normal_left, normal_right), axis, (left, right))
@@ -61,9 +69,17 @@ def _crossfall_result(road: RoadInputs) -> Result[Crossfall] | None:
     bends = settings.get("bends", {})
     return _crossfall(
         line=line(road), pis=pis_result(road), standard=Content(standard_of(road)), zones=zones_of(road), lanes=lanes,
+        count=_count_of(road),
         share=settings.get("share", USUAL_SHARE), axis=settings.get("axis", "centre"),
-        pins=tuple((i, bends[str(pk)]) for i, (pk, _) in enumerate(road.pi_rows) if bends.get(str(pk))),
+        pins=tuple((i, bends[key]) for i, key in bend_keys(road) if bends.get(key)),
     )  # fmt: skip
+
+
+def bend_keys(road: RoadInputs) -> list[tuple[int, str]]:
+    """Bends that may be pinned, each with what its pin is kept by: the PI of its curve, in a line without PIs its own number."""
+    if road.elements or road.parallel is not None:
+        return [(int(k), k) for k in road.crossfall.get("bends", {})]
+    return [(i, str(pk)) for i, (pk, _) in enumerate(road.pi_rows)]
 
 
 def crossfall_of(road: RoadInputs) -> Crossfall | None:

@@ -33,7 +33,7 @@ _LONGEST, _TURN = (
 )  # m and rad of a straight piece of an edge: less than 2.5 mm beside the exact one in bends of 5000 m
 
 
-@kind("edge in space", 1)
+@kind("edge in space", 2)
 def _edge(corridor: Corridor, role: str, side: str) -> Lines:
     """The pieces of an edge of a road, as near to the exact one as sections need it."""
     out = []

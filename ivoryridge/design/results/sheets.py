@@ -75,7 +75,7 @@ def _road(sheets: SheetSet) -> RoadInputs:
 
 
 # --- plan over profile ---------------------------------------------------------------------------------------
-@kind("plan sheets", 2, memory="sheets")
+@kind("plan sheets", 3, memory="sheets")
 def _plan_sheets(
     line: HorizontalAlignment,
     levels: tuple[VerticalAlignment, Any, tuple[PVI, ...]],
@@ -114,7 +114,7 @@ def plan_sheets(sheets: SheetSet) -> list[Drawing]:
 
 
 # --- cross sections ------------------------------------------------------------------------------------------
-@kind("section sheets", 3, memory="sheets")
+@kind("section sheets", 4, memory="sheets")
 def _section_sheets(sections: Corridor, words: Mapping[str, Any]) -> list[Drawing]:
     with speaking(UNITS[words["units"]]):
         return draw_cross_sections(sections, compute_areas(sections), _settings(words))
