@@ -49,10 +49,11 @@ class VariationValues(In):
     blend_to: BlendIn | None = None
     part: Name | None = None
     parameter: Name | None = None
-    form: Literal["constant", "linear", "table", "bends"] | None = None
+    form: Literal["constant", "linear", "table", "bends", "graded"] | None = None
     vehicle: Name | None = None
     inner: Number | None = None
     over: Number | None = None
+    least: Number | None = None
     value: Number | Text | None = None
     value_to: Number | None = None
     rows: Annotated[list[tuple[Number, Number]], Field(max_length=2000)] | None = None

@@ -18,8 +18,9 @@ from ivoryridge.design.actions.edit_levels import (
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi
 from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.road import Beside, CandidateLine
-from ivoryridge.design.pictures.beside import beside_picture, candidates_picture
+from ivoryridge.design.forms.road import BedRow, Beside, CandidateLine
+from ivoryridge.design.inputs.network import assemble_road
+from ivoryridge.design.pictures.beside import beds_picture, beside_picture, candidates_picture
 from ivoryridge.design.refusals import BadValue
 
 from .answers import acted, json_answer
@@ -74,9 +75,16 @@ def candidates(request: Any, road_id: int) -> HttpResponse:
 
 
 @router.get("/roads/{int:road_id}/beside", auth=viewer, response=Beside)
-def beside(request: Any, road_id: int, offsets: str = "", surfaces: str = "") -> HttpResponse:
-    """Ground beside the line and of other surfaces, and what crosses the line: roads and received lines with levels."""
-    return json_answer(beside_picture(request.row, _numbers(offsets), [int(v) for v in _numbers(surfaces)]))
+def beside(request: Any, road_id: int, offsets: str = "", surfaces: str = "", beds: bool = False) -> HttpResponse:
+    """Ground beside the line and of other surfaces, beds of ditches and channels, and what crosses the line: roads and received lines
+    with levels."""
+    return json_answer(beside_picture(request.row, _numbers(offsets), [int(v) for v in _numbers(surfaces)], beds=beds))
+
+
+@router.get("/roads/{int:road_id}/beds", auth=viewer, response=list[BedRow])
+def beds(request: Any, road_id: int) -> HttpResponse:
+    """Ditches and channels: where they have hollows, and where they run out."""
+    return json_answer(beds_picture(assemble_road(request.row)))
 
 
 def _numbers(text: str) -> list[float]:

@@ -93,7 +93,7 @@ def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None
         "/surfaces/{int:surface_id}/labels": "interval=1", "/roads/{int:road_id}/section": "station=420",
         "/roads/{int:road_id}/section/neighbours": "station=420",
         "/roads/{int:road_id}/section/reason": "station=420&side=right&node=verge.verge_edge",
-        "/roads/{int:road_id}/beside": "offsets=-5,5",
+        "/roads/{int:road_id}/beside": "offsets=-5,5&beds=true",
         "/roads/{int:road_id}/quantity": "side=right&part=carriageway&parameter=lane_width",
         "/surfaces/{int:surface_id}/ground-section": f"path={pi.easting},{pi.northing};{pi.easting + 80},{pi.northing + 60}",
     }  # fmt: skip

@@ -9,6 +9,7 @@ import numpy as np
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.corridor.drainage import BEDS
 from ivoryridge.core.section.lead import LEADABLE
 from ivoryridge.core.section.roles import CENTRE
 from ivoryridge.core.standards.widening import VEHICLES
@@ -273,6 +274,9 @@ def _check_adjustment(inputs: RoadInputs, row: Variation) -> None:
     if data.get("form") == "bends":
         _check_bends(data, parameter, placed.part.label)
         return
+    if data.get("form") == "graded":
+        _check_graded(inputs, data, parameter, placed)
+        return
     is_word = isinstance(data.get("value"), str)
     if is_word != (parameter.kind == "choice") or (is_word and data["value"] not in parameter.choices):
         wanted = f"one of {', '.join(parameter.choices)}" if parameter.kind == "choice" else "a number"
@@ -303,6 +307,22 @@ def _check_bends(data: Any, parameter: Any, part: str) -> None:
             f"A lane widens over 0 to {quantity(500, 'm', 0)}; {quantity(data['over'], 'm')} is not.",
             field="over",
         )
+
+
+def _check_graded(inputs: RoadInputs, data: Any, parameter: Any, placed: Any) -> None:
+    if not any(n.role in BEDS for n in placed.part.nodes):
+        raise BadValue("no-bed", f"{placed.part.label} has no ditch or channel whose bed could keep a grade.", field="part")
+    if parameter.kind != "height":
+        raise BadValue("bad-adjustment", f"{parameter.label} of {placed.part.label} is no depth; a bed is lowered by its depth.",
+                       field="parameter")  # fmt: skip
+    if not 0 < data.get("least", 0.0) <= 0.2:
+        raise BadValue(
+            "grade-outside",
+            f"A least grade is above 0 and at most 20 %; {100 * data.get('least', 0.0):g} % is not.",
+            field="least",
+        )
+    if len(inputs.pvis) < 2:
+        raise BadValue("no-profile", f"{inputs.name} has no profile yet. Give it one first.", field="part")
 
 
 def _check_change(inputs: RoadInputs, row: Variation) -> None:

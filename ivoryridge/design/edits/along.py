@@ -18,7 +18,7 @@ __all__ = ["DATA", "held", "mirrored_variation", "split_data", "variation_fields
 _AT_END = 1e-6  # m
 DATA: dict[str, tuple[str, ...]] = {
     "stretch": ("blend_from", "blend_to"),
-    "adjustment": ("part", "parameter", "form", "value", "value_to", "rows", "vehicle", "inner", "over"),
+    "adjustment": ("part", "parameter", "form", "value", "value_to", "rows", "vehicle", "inner", "over", "least"),
     "change": ("do", "part", "with", "values"),
     "bare": (),
     "follow": ("road", "level", "ease", "release"),

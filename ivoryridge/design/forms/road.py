@@ -386,6 +386,19 @@ class Crosses(TypedDict):
     level: float | None
 
 
+class BedRow(TypedDict):
+    """A ditch's or channel's bed as far as it runs through: station and level of its hollows, and of the ends to which it falls."""
+
+    side: Literal["left", "right", ""]
+    role: str
+    station_from: float
+    station_to: float
+    lows: list[Pair]
+    outfalls: list[Pair]
+    flattest: float
+    flattest_at: float
+
+
 class Beside(TypedDict):
     grounds: list[GroundBeside]
     crossings: list[Crosses]

@@ -69,6 +69,8 @@ def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, Pla
     parameter = next((p for p in placed.part.parameters if p.name == r.data["parameter"]), None) if placed else None
     if parameter is None:
         return f"{name}: {r.data['parameter']}"
+    if r.data["form"] == "graded":
+        return f"{name}: bed kept at {100 * r.data['least']:g} % or more by its {parameter.label.lower()}"
     if r.data["form"] == "bends":
         return f"{name}: {_widened_said(r, start, end, inputs)}"
     rows = adjusted_rows(r.data, start, end)

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, sample_stations
+from ivoryridge.core.corridor.drainage import beds_of
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.wording import quantity
 
-from ..forms.road import Beside, CandidateLine, Crosses, GroundBeside
+from ..forms.road import BedRow, Beside, CandidateLine, Crosses, GroundBeside
 from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, pvi_from_row
 from ..inputs.surface import assemble_surface
 from ..models import FIRST_PROFILE, Road, RoadPVI, Surface, SurveySet
 from ..refusals import NotThere
-from ..results.corridor import missing_for_corridor
+from ..results.corridor import corridor_of, missing_for_corridor
 from ..results.earthwork import areas_of
 from ..results.levels import levels_of
 from ..results.line import ground_beside, ground_under, line_of
@@ -27,7 +28,7 @@ from ..results.surface import survey_arrays
 
 Floats = NDArray[np.float64]
 
-__all__ = ["beside_picture", "candidates_picture", "other_lines", "with_candidate"]
+__all__ = ["beds_picture", "beside_picture", "candidates_picture", "other_lines", "with_candidate"]
 
 MOST_CROSSINGS = 200
 
@@ -70,7 +71,7 @@ def candidates_picture(road: Road) -> list[CandidateLine]:
     return out
 
 
-def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> Beside:
+def beside_picture(road: Road, offsets: list[float], surfaces: list[int], *, beds: bool = False) -> Beside:
     inputs = assemble_road(road)
     line = line_of(inputs)
     grounds: list[GroundBeside] = []
@@ -83,7 +84,33 @@ def beside_picture(road: Road, offsets: list[float], surfaces: list[int]) -> Bes
     for row in Surface.present.filter(project=road.project, pk__in=surfaces):
         if row.sources:
             grounds.append({"name": row.name, "points": _ground(inputs, assemble_surface(row), 0.0)})
+    if beds:
+        grounds += _beds(inputs)
     return {"grounds": grounds, "crossings": _roads_across(road, inputs, line) + _lines_across(road, line)}
+
+
+def beds_picture(inputs: RoadInputs) -> list[BedRow]:
+    """Ditches and channels of a road. Raises InputError where it cannot be built."""
+    return [
+        cast(BedRow, {
+            "side": b.side, "role": b.role, "station_from": float(b.station[0]), "station_to": float(b.station[-1]),
+            "lows": np.round(b.lows, 3).tolist(), "outfalls": np.round(b.outfalls, 3).tolist(), "flattest": b.flattest,
+            "flattest_at": b.flattest_at,
+        })
+        for b in beds_of(corridor_of(inputs))
+    ]  # fmt: skip
+
+
+def _beds(inputs: RoadInputs) -> list[GroundBeside]:
+    """Beds as lines on the long section."""
+    if missing_for_corridor(inputs):
+        return []
+    out: dict[str, list[tuple[float, float | None]]] = {}
+    for b in beds_of(corridor_of(inputs)):
+        row = out.setdefault(f"{b.side} {b.role}".strip(), [])
+        row += [(float(b.station[0]), None)] if row else []
+        row += [(round(float(s), 2), round(float(z), 3)) for s, z in zip(b.station, b.level, strict=True)]
+    return [{"name": name, "points": points} for name, points in out.items()]
 
 
 def _ground(inputs: RoadInputs, recipe: Any, offset: float) -> list[tuple[float, float | None]]:

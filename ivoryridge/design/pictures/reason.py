@@ -107,7 +107,9 @@ def _value(
     road: RoadInputs, placed: PlacedPart, p: Parameter, here: list[VariedRow], values: dict[str, Any], varied: dict[str, float]
 ) -> ReasonValue:
     rows = (r for r in here if r.kind == "adjustment" and (r.data["part"], r.data["parameter"]) == (placed.id, p.name))
-    row = min(rows, key=lambda r: r.data["form"] == "bends", default=None)  # what comes on top is not the value itself
+    row = min(
+        rows, key=lambda r: r.data["form"] in ("bends", "graded"), default=None
+    )  # what comes on top is not the value itself
     if p.turns in ("lane", "shoulder") and crossfall_of(road) is not None:
         origin = "turned"
     elif row is not None:

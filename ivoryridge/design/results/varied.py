@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.blend import Blend
+from ivoryridge.core.corridor.drainage import bed_runs, kept_falling
 from ivoryridge.core.corridor.turning import lane_of
 from ivoryridge.core.corridor.varied import SIDES, Adjustment, Bare, Change, Piece, Side, Stretch, pieces_of
 from ivoryridge.core.errors import InputError
@@ -24,7 +25,7 @@ from ..inputs.road import RoadInputs, VariedRow
 from ..inputs.standards import zones_of
 from ..kept.kinds import Content, Result, kind
 from .crossfall import lanes_of
-from .line import line
+from .line import line, line_of
 
 Floats = NDArray[np.float64]
 Pieces = tuple[tuple[Piece, ...], tuple[Finding, ...]]
@@ -74,11 +75,27 @@ def _widened(line: HorizontalAlignment, zones: SpeedZones, width: float, vehicle
     return widened_along(line, own, zones, lanes=2, width=width, inner=inner, over=over)
 
 
-@kind("pieces", 2)
-def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[VariedRow, ...], widened: tuple[Any, ...]) -> Pieces:
-    """``widened``: for each row that is wider in bends, in order, how much wider left and right."""
+@kind("deepened", 1)
+def _deepened(corridor: Any, side: str, part: str, start: float, end: float, least: float) -> tuple[tuple[float, float], ...]:
+    """How much deeper (station m, m) the bed of a part lies than its parameters say, so that it falls by ``least``; straight between."""
+    out: list[tuple[float, float]] = []
+    for s, z in bed_runs(corridor, side, part, start, end):
+        out += zip(s.tolist(), (z - kept_falling(s, z, least)).tolist(), strict=True)
+    return tuple(out) or ((start, 0.0),)
+
+
+@kind("pieces", 3)
+def _pieces(
+    line: HorizontalAlignment,
+    base: Template | None,
+    rows: tuple[VariedRow, ...],
+    widened: tuple[Any, ...],
+    deepened: tuple[Any, ...],
+) -> Pieces:
+    """``widened``: for each row that is wider in bends, in order, how much wider left and right; ``deepened``: for each row that keeps
+    a least grade, and each of its sides, how much deeper."""
     stretches, adjustments, changes, bare = [], [], [], []
-    wider = iter(widened)
+    wider, deeper = iter(widened), iter(deepened)
     for r in rows:
         a, b = range_of(r, line)
         match r.kind:
@@ -89,6 +106,11 @@ def _pieces(line: HorizontalAlignment, base: Template | None, rows: tuple[Varied
                 by_side = dict(zip(SIDES, next(wider), strict=True))
                 adjustments += [
                     Adjustment(s, r.data["part"], r.data["parameter"], a, b, by_side[s], r.id, more=True) for s in _sides(r.side)
+                ]
+            case "adjustment" if r.data.get("form") == "graded":
+                adjustments += [
+                    Adjustment(s, r.data["part"], r.data["parameter"], a, b, next(deeper), r.id, more=True)
+                    for s in _sides(r.side)
                 ]
             case "adjustment":
                 values = adjusted_rows(r.data, a, b)
@@ -107,7 +129,25 @@ def pieces_result(road: RoadInputs) -> Result[Pieces]:
     if road.template_fault is not None:
         raise road.template_fault
     base = Content(road.template) if road.template is not None else None
-    return road.once("_pieces", lambda: _pieces(line=line(road), base=base, rows=road.varied, widened=_all_widened(road)))
+    return road.once(
+        "_pieces",
+        lambda: _pieces(line=line(road), base=base, rows=road.varied, widened=_all_widened(road), deepened=_all_deepened(road)),
+    )
+
+
+def _all_deepened(road: RoadInputs) -> tuple[Result[Any], ...]:
+    """From the road as it is without rows that keep a least grade: what they do hangs on where beds lie without them."""
+    rows = [r for r in road.varied if r.kind == "adjustment" and r.data.get("form") == "graded"]
+    if not rows:
+        return ()
+    from .corridor import corridor  # it is built of pieces
+
+    plain = replace(road, varied=tuple(r for r in road.varied if r not in rows))
+    own = line_of(road)
+    return tuple(
+        _deepened(corridor=corridor(plain), side=s, part=r.data["part"], start=a, end=b, least=float(r.data["least"]))
+        for r in rows for a, b in (range_of(r, own),) for s in _sides(r.side)
+    )  # fmt: skip
 
 
 def _widened_of(road: RoadInputs, row: VariedRow) -> Result[Any]:

@@ -91,6 +91,24 @@ export interface components {
             part: string;
             parameter: string;
         };
+        /** @description A ditch's or channel's bed as far as it runs through: station and level of its hollows, and of the ends to which it falls. */
+        BedRow: {
+            /** @enum {string} */
+            side: "left" | "right" | "";
+            role: string;
+            station_from: number;
+            station_to: number;
+            lows: [
+                number,
+                number
+            ][];
+            outfalls: [
+                number,
+                number
+            ][];
+            flattest: number;
+            flattest_at: number;
+        };
         /** @description A template over the trial ground. ``steps`` and ``values``: what a gesture comes to, to be saved as it is. */
         BenchAnswer: {
             sides: components["schemas"]["SectionSide"][];
@@ -1905,10 +1923,11 @@ export interface components {
             blend_to?: components["schemas"]["BlendIn"] | null;
             part?: string | null;
             parameter?: string | null;
-            form?: ("constant" | "linear" | "table" | "bends") | null;
+            form?: ("constant" | "linear" | "table" | "bends" | "graded") | null;
             vehicle?: string | null;
             inner?: number | null;
             over?: number | null;
+            least?: number | null;
             value?: number | string | null;
             value_to?: number | null;
             rows?: [
@@ -1946,10 +1965,11 @@ export interface components {
             blend_to?: components["schemas"]["BlendIn"] | null;
             part?: string | null;
             parameter?: string | null;
-            form?: ("constant" | "linear" | "table" | "bends") | null;
+            form?: ("constant" | "linear" | "table" | "bends" | "graded") | null;
             vehicle?: string | null;
             inner?: number | null;
             over?: number | null;
+            least?: number | null;
             value?: number | string | null;
             value_to?: number | null;
             rows?: [

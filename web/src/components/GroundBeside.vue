@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** Which other grounds the long section shows: beside the line at offsets, and of other surfaces. */
+/** What else the long section shows: ground beside the line at offsets and of other surfaces, beds of ditches and channels. */
 import { computed } from 'vue'
 import { useWorkbench } from '@/composables/workbench'
 import { sayLength } from '@/lib/units'
@@ -25,7 +25,7 @@ const add = (v: number | null) =>
 </script>
 
 <template>
-  <FoldGroup title="Ground shown beside">
+  <FoldGroup title="Shown beside the profile">
     <div v-for="o in look.longGround.offsets" :key="o"
         class="value"><span>{{ sayLength(Math.abs(o), 2) }} {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet"
         :aria-label="`Do not show ${sayLength(o, 2)}`"
@@ -33,6 +33,7 @@ const add = (v: number | null) =>
     <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
     <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="look.longGround.surfaces.includes(s.id)"
         @change="toggle(s.id)" /> {{ s.name }}</label>
+    <label class="surface"><input v-model="look.longBeds" type="checkbox" data-test="long-beds" /> Beds of ditches and channels</label>
   </FoldGroup>
 </template>
 

@@ -19,9 +19,13 @@ export function useBeside(bench: Workbench) {
       bench.project.value?.ledger.head,
       look.longGround.offsets.join(),
       look.longGround.surfaces.join(),
+      look.longBeds,
     ]),
     queryFn: () =>
-      api.get<Beside>(`/roads/${ui.roadId}/beside?offsets=${look.longGround.offsets.join()}&surfaces=${look.longGround.surfaces.join()}`),
+      api.get<Beside>(
+        `/roads/${ui.roadId}/beside?offsets=${look.longGround.offsets.join()}&surfaces=${look.longGround.surfaces.join()}` +
+          (look.longBeds ? '&beds=true' : ''),
+      ),
     enabled: ready,
     placeholderData: (before) => before,
   })

@@ -4,6 +4,7 @@ import { isDesignFinding } from '@/api/types'
 import AlongList from '@/components/along/AlongList.vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import FindingCard from '@/components/FindingCard.vue'
+import BedsList from '@/components/BedsList.vue'
 import LandGroup from '@/components/LandGroup.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
@@ -46,6 +47,7 @@ async function remove() {
     <ProblemCards />
     <AlongList />
     <LandGroup />
+    <BedsList />
     <EarthworkSummary />
     <template v-if="bench.section.value">
       <hr />

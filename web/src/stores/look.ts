@@ -51,6 +51,7 @@ export const useLook = defineStore('look', () => {
   const snapping = useLocalStorage('ivory.snapping', true)
   // --- long section and cross section -------------------------------------------------------------------
   /** ground beside the line and of other surfaces, on the long section */
+  const longBeds = ref(false)
   const longGround = ref<{ offsets: number[]; surfaces: number[] }>({ offsets: [], surfaces: [] })
   /** how a PVI is dragged */
   const pviDrag = ref<'free' | 'up' | 'along' | 'in' | 'out'>('free')
@@ -77,6 +78,7 @@ export const useLook = defineStore('look', () => {
     planNear,
     annotation,
     snapping,
+    longBeds,
     longGround,
     pviDrag,
     sightLane,

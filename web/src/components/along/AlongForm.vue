@@ -23,7 +23,8 @@ interface Blend {
 type Data = {
   part?: string
   parameter?: string
-  form?: 'constant' | 'linear' | 'table' | 'bends'
+  form?: 'constant' | 'linear' | 'table' | 'bends' | 'graded'
+  least?: number
   vehicle?: string
   inner?: number
   over?: number
@@ -131,6 +132,9 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
             :disabled="!bench.canEdit.value" :wrong="wrong.over" test="along-over"
             @change="$event !== null && set('over', { over: $event })" />
       </template>
+      <NumberField v-else-if="data.form === 'graded'" label="Bed falls at least at" kind="grade" unit="%" :decimals="2"
+          :model-value="data.least ?? null" :disabled="!bench.canEdit.value" :wrong="wrong.least" test="along-least"
+          @change="$event !== null && set('least', { least: $event })" />
       <template v-else-if="data.form !== 'table'">
         <NumberField :label="data.form === 'linear' ? 'At its start' : parameter?.label ?? 'Value'" :kind="fieldOf(parameter?.kind ?? '')"
             :unit="unitOf(parameter?.kind ?? '')" :decimals="decimalsOf(parameter?.kind ?? '')" :model-value="data.value as number"

@@ -36,9 +36,16 @@ const name = ref('')
 const parameter = computed(() => chosen.value?.parameters.find((p) => p.name === name.value) ?? chosen.value?.parameters[0])
 const given = ref<number | string | null>(null)
 const value = computed(() => given.value ?? parameter.value?.value ?? 0)
-const inBends = ref(false)
+const how = ref<'value' | 'bends' | 'graded'>('value')
 const vehicle = ref<string>(VEHICLES[0])
-const widens = computed(() => inBends.value && parameter.value?.kind === 'length')
+const least = ref(0.005)
+/** What else a value may be than one number: a width grows in bends, a depth keeps a bed falling. */
+const ways = computed<[string, string][]>(() => {
+  if (parameter.value?.kind === 'length') return [['bends', 'wider in bends']]
+  const bed = chosen.value?.nodes.some((n) => n.label.includes('invert') || n.label === 'channel line')
+  return parameter.value?.kind === 'height' && bed ? [['graded', 'keeps the bed falling']] : []
+})
+const way = computed(() => (ways.value.some(([k]) => k === how.value) ? how.value : 'value'))
 const what = ref<'off' | 'replace' | 'add'>('off')
 const others = computed<[string | number, string][]>(() => [
   ...(bench.project.value?.parts ?? []).map((p): [number, string] => [p.id, p.label]),
@@ -80,7 +87,11 @@ function fields(): object {
         side: side.value,
         part: chosen.value?.id,
         parameter: parameter.value?.name,
-        ...(widens.value ? { form: 'bends', vehicle: vehicle.value } : { form: 'constant', value: value.value }),
+        ...{
+          bends: { form: 'bends', vehicle: vehicle.value },
+          graded: { form: 'graded', least: least.value },
+          value: { form: 'constant', value: value.value },
+        }[way.value],
       }
     case 'change':
       return { side: side.value, part: chosen.value?.id, do: what.value, ...(what.value === 'off' ? {} : { with_part: other.value }) }
@@ -174,11 +185,13 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
       <div class="ask"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
           data-test="new-parameter" @change="name = ($event.target as HTMLSelectElement).value; given = null"><option
           v-for="p in chosen?.parameters" :key="p.name" :value="p.name">{{ p.label }}</option></select></div>
-      <div v-if="parameter.kind === 'length'" class="ask"><label for="new-how">How</label><select id="new-how" v-model="inBends"
-          class="field" data-test="new-how"><option :value="false">one value</option><option :value="true">wider in bends</option>
-        </select></div>
-      <div v-if="widens" class="ask"><label for="new-vehicle">For</label><select id="new-vehicle" v-model="vehicle" class="field"
-          data-test="new-vehicle"><option v-for="v in VEHICLES" :key="v">{{ v }}</option></select></div>
+      <div v-if="ways.length" class="ask"><label for="new-how">How</label><select id="new-how" v-model="how"
+          class="field" data-test="new-how"><option value="value">one value</option><option v-for="[k, text] in ways" :key="k"
+          :value="k">{{ text }}</option></select></div>
+      <NumberField v-if="way === 'graded'" label="at least at" kind="grade" unit="%" :decimals="2" :model-value="least" test="new-least"
+          @change="least = $event ?? least" />
+      <div v-else-if="way === 'bends'" class="ask"><label for="new-vehicle">For</label><select id="new-vehicle" v-model="vehicle"
+          class="field" data-test="new-vehicle"><option v-for="v in VEHICLES" :key="v">{{ v }}</option></select></div>
       <div v-else-if="parameter.kind === 'choice'" class="ask"><label for="new-value">Is</label><select id="new-value" class="field"
           :value="value" data-test="new-value" @change="given = ($event.target as HTMLSelectElement).value"><option
           v-for="c in parameter.choices" :key="c">{{ c }}</option></select></div>

@@ -101,7 +101,7 @@ describe('a new row', () => {
     bench.limits.value = limits
   })
   it('of a width can be wider in bends for a vehicle; of anything else it cannot', async () => {
-    const { body } = await added('adjustment', { 'new-how': 'true', 'new-vehicle': 'bus' })
+    const { body } = await added('adjustment', { 'new-how': 'bends', 'new-vehicle': 'bus' })
     expect(body).toMatchObject({ form: 'bends', vehicle: 'bus', parameter: 'lane_width' })
     expect(body).not.toHaveProperty('value')
   })
