@@ -69,6 +69,7 @@ class VariationValues(In):
     edge: Name | None = None
     edge_side: Literal["left", "right"] | None = None
     survey: int | None = None
+    surface: int | None = None
     layer: Annotated[str, Field(max_length=200)] | None = None
     reach: Number | None = None
     reach_level: Number | None = None

@@ -97,6 +97,8 @@ def variation_refers(row: Variation) -> Iterable[Ref]:
         yield "road", row.data["road"]
     if row.data.get("survey"):
         yield "survey", row.data["survey"]
+    if row.data.get("surface"):
+        yield "surface", row.data["surface"]
     for value in row.data.get("values", {}).values():
         if isinstance(value, str) and value.isdecimal():
             yield "structure", int(value)

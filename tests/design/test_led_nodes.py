@@ -12,19 +12,22 @@ from ivoryridge.core.alignment.horizontal import project_points
 from ivoryridge.core.alignment.vertical import PVI
 from ivoryridge.core.corridor.edges import edges_of, to_space
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.design.actions.bring_in_file import bring_in_file
-from ivoryridge.design.actions.edit_along import change_variation
+from ivoryridge.design.actions.edit_along import add_variation, change_variation
 from ivoryridge.design.actions.edit_course import reverse_road
 from ivoryridge.design.actions.edit_profile import set_profile
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.inputs.network import assemble_road, network_of
-from ivoryridge.design.models import Road, SurveySet
+from ivoryridge.design.models import Road, SurveySet, Template
+from ivoryridge.design.objects import variation_refers
+from ivoryridge.design.pictures.along import along_rows
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.corridor import corridor_at, corridor_of
 from ivoryridge.design.results.line import line_of
-from ivoryridge.design.results.surface import survey_arrays
+from ivoryridge.design.results.surface import surface_of, survey_arrays
 
 from .test_along_acts import add, again, inputs_of, lanes
 
@@ -79,7 +82,7 @@ def test_an_edge_is_led_by_the_main_roads_edge_and_follows_it(project: Any, road
         ({"side": "both"}, "Choose left or right"),
         ({"node": "carriageway.nowhere"}, "has a node"),
         ({"node": "slope.toe"}, "no line can lead it"),
-        ({"road": None}, "Choose the line that leads"),
+        ({"road": None}, "Choose what leads: a line of another road"),
         ({"edge_side": None}, "left or the right"),
         ({"reach": 0.0}, r"outside 0\.01"),
         ({"survey": 999, "road": None}, "no such survey set"),
@@ -170,3 +173,28 @@ def test_levels_are_not_taken_from_lines_that_have_none(demo: Any, project: Any,
     link = Road.present.get(project=demo, name="Link")
     with pytest.raises(BadValue, match="drawn flat"):
         add(link, user, kind="led", side="left", node=EDGE, takes="both", survey=mapping.pk, layer="HEDGE")
+
+
+def test_a_surface_leads_a_node_in_level_where_it_is_in_reach(road: Road, anna: Any, kerbed: Template) -> None:
+    """The verge's edge lies on the ground at its own offset; a row that would take its offset too is refused."""
+    row = {"kind": "led", "side": "right", "node": "verge.verge_edge", "surface": road.surface_id, "reach_level": 3.0}
+    with pytest.raises(BadValue, match="leads a node in level only"):
+        add_variation(road, anna, values={**row, "takes": "both"})
+    plain = corridor_at(assemble_road(road), np.arange(105.0, 300.0, 20.0))
+    made = add_variation(road, anna, values={**row, "takes": "level", "station_from": 100.0, "station_to": 310.0})[1]
+    inputs = assemble_road(Road.objects.get(pk=road.pk))
+    corridor = corridor_at(inputs, np.arange(105.0, 300.0, 20.0))
+    on_ground = 0
+    for block, before in zip(corridor.blocks, plain.blocks, strict=True):
+        i = block.right.index("verge.verge_edge")
+        assert block.right.across[i] == pytest.approx(before.right.across[i], abs=1e-12)
+        places = to_space(block.places, block.right.across[i], np.zeros(len(block.station)))[:, :2]
+        ground = read_surface(surface_of(inputs.surface)[0], places).elevation
+        near = np.abs(ground - before.right.level[i]) <= 3.0
+        assert block.right.level[i][near] == pytest.approx(ground[near], abs=1e-9)
+        assert block.right.level[i][~near] == pytest.approx(before.right.level[i][~near], abs=1e-12)
+        on_ground += int(near.sum())
+    assert on_ground > 2
+    said = next(r["said"] for r in along_rows(inputs, line_of(inputs)))
+    assert said == f"verge edge has the level of {inputs.surface.name}"
+    assert ("surface", road.surface_id) in set(variation_refers(made))

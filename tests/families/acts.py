@@ -21,6 +21,7 @@ from ivoryridge.design.actions import (
     edit_sheets,
     edit_template,
     join_lines,
+    propose_profile,
 )
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Part, Road, RoadPI, RoadPVI, SheetSet, Template, Variation
@@ -58,7 +59,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
             demo, user, name="Beside", course={"kind": "offset", "road": road.pk, "offset": float(by[0])}
         ),
         lambda: join_lines.split_road(road, user, **seen, station=at),
-        lambda: edit_profile.propose_profile(road, user),
+        lambda: propose_profile.propose_profile(road, user, overlay=bool(rng.integers(4) == 0)),
         lambda: edit_profile.insert_pvi(road, user, station=at, elevation=float(rng.uniform(40, 60))),
         lambda: edit_levels.raise_pvis(road, user, rise=float(by[1]) / 8),
         lambda: edit_levels.set_fixed_points(
@@ -143,8 +144,15 @@ def _on_what_varies(road: Road, user: User, rng: np.random.Generator, first: flo
         {"kind": "change", **ends, "side": side, "part": "verge", "do": "off"},
         {"kind": "change", **ends, "side": side, "part": "verge", "do": "add", "with": str(rng.choice(["kerb", "footway"]))},
         {"kind": "bare", **ends},
-    ]
-    out: list[Callable[[], Any]] = [lambda: edit_along.add_variation(road, user, values=rng.choice(rows)) for _ in range(2)]
+        {"kind": "adjustment", **ends, "side": side, "part": "carriageway", "parameter": "lane_width", "form": "bends",
+         "vehicle": str(rng.choice(["rigid lorry", "bus", "tram"])), "inner": float(rng.choice([0.5, 1.0]))},
+        {"kind": "adjustment", **ends, "side": side, "part": "slope", "parameter": "ditch_depth", "form": "graded",
+         "least": float(rng.choice([0.002, 0.01]))},
+        {"kind": "meet", "end": str(rng.choice(["start", "end"])), "over": float(rng.choice([3, 30, 60]))},
+        {"kind": "led", **ends, "side": "right", "node": "verge.verge_edge", "takes": "level", "surface": road.surface_id,
+         "reach_level": 5.0, "ease": 10.0},
+    ]  # fmt: skip
+    out: list[Callable[[], Any]] = [lambda: edit_along.add_variation(road, user, values=rng.choice(rows)) for _ in range(3)]
     there = list(Variation.present.filter(road=road))
     if there:
         row = rng.choice(there)

@@ -1,4 +1,4 @@
-"""Nodes that are led by lines: received ones, edges of other roads, drawn lines."""
+"""Nodes that are led by lines: received ones, edges of other roads, drawn lines; or in level by a surface."""
 
 from __future__ import annotations
 
@@ -13,12 +13,17 @@ from numpy.typing import NDArray
 from ..alignment.horizontal import HorizontalAlignment
 from ..section.lead import Lead
 from ..section.reach import FARTHEST
+from ..terrain.section_cut import cut_lines
+from ..terrain.surface import Surface
 from .places import SectionPlaces, places_at
 from .varied import Side
 
 Floats = NDArray[np.float64]
 
 __all__ = ["Led", "crossings", "leads_at"]
+
+
+_SURFACE_REACH = 80.0  # m beside the line
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -28,6 +33,7 @@ class Led:
     node : ``part.node``
     lines : (k, 3) m each    easting, northing, elevation, NaN where it is not known
     reach, reach_level : m   how far a line may lie from where the node's own rule puts it, across and in level
+    surface : the surface that gives the level instead of lines
     ease, release : m        over which the node comes to the line's place at the start of the range, and is let go from that at its end
     """
 
@@ -42,6 +48,7 @@ class Led:
     reach_level: float = 2.0
     ease: float = 0.0
     release: float = 0.0
+    surface: Surface | None = None
     segments: Floats = field(init=False)  # (m, 6): both ends of every piece between two vertices
 
     def __post_init__(self) -> None:
@@ -104,6 +111,13 @@ def crossings(places: SectionPlaces, segments: Floats) -> tuple[Floats, Floats]:
     return out[0], out[1]
 
 
+def _surface_beside(surface: Surface, places: SectionPlaces, sign: float) -> tuple[Floats, Floats]:
+    """Across (n, k), increasing outward, and level of a surface on one side of n sections, as far as parts may reach."""
+    outward = sign * np.stack([np.cos(places.azimuth), -np.sin(places.azimuth)], axis=-1)
+    cut = cut_lines(surface, places.place, places.place + _SURFACE_REACH * outward)
+    return np.ascontiguousarray(cut.offset), np.ascontiguousarray(cut.elevation)
+
+
 def leads_at(
     line: HorizontalAlignment, station: Floats, rows: Sequence[Led], side: Side, sign: float
 ) -> Mapping[str, Sequence[Lead]]:
@@ -114,7 +128,16 @@ def leads_at(
         here = np.flatnonzero(share > 0)
         if row.side != side or not len(here):
             continue
-        offset, level = crossings(places_at(line, np.clip(station[here], row.station_from, row.station_to)), row.segments)
+        places = places_at(line, np.clip(station[here], row.station_from, row.station_to))
+        if row.surface is not None:
+            across, levels = _surface_beside(row.surface, places, sign)
+            whole = np.full((2, len(station), across.shape[1]), np.nan)
+            whole[0, here], whole[1, here] = across, levels
+            out.setdefault(row.node, []).append(
+                Lead(whole[0], whole[1], share, False, True, row.reach, row.reach_level, surface=True)
+            )
+            continue
+        offset, level = crossings(places, row.segments)
         across, levels = (np.full((len(station), offset.shape[1]), np.nan) for _ in range(2))
         across[here], levels[here] = sign * offset, level
         out.setdefault(row.node, []).append(Lead(across, levels, share, row.offset, row.level, row.reach, row.reach_level))

@@ -8,6 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from .meeting import elevation_on_ground
+
 Floats = NDArray[np.float64]
 
 __all__ = ["LEADABLE", "Lead", "led_to"]
@@ -25,7 +27,8 @@ LEADABLE = (
 class Lead:
     """What leads a node at n sections.
 
-    across, level : (n, k) float, m    where lines cross each section, outward; NaN beyond the last, and where a level is not known
+    across, level : (n, k) float, m    where lines cross each section, outward; NaN beyond the last, and where a level is not known;
+                                       with ``surface`` the surface along it, outward
     share : (n,) float                 how much it counts, 0 to 1
     offset, levels : bool              whether the node takes its offset, its level
     reach, reach_level : float, m      from where its own rule puts it
@@ -38,6 +41,7 @@ class Lead:
     levels: bool
     reach: float
     reach_level: float
+    surface: bool = False
 
 
 def led_to(lead: Lead, u: Floats, z: Floats, u0: Any, z0: Any, *, upright: bool) -> tuple[Floats, Floats, NDArray[np.bool_]]:
@@ -46,6 +50,12 @@ def led_to(lead: Lead, u: Floats, z: Floats, u0: Any, z0: Any, *, upright: bool)
     Of several crossings the one nearest to its own offset counts. Where only the offset is taken the slope from where it starts is
     kept (``upright``: its rise); where only the level is taken its offset is kept.
     """
+    if lead.surface:
+        to_z = elevation_on_ground(u, (lead.across, lead.level))
+        with np.errstate(invalid="ignore"):
+            there = np.abs(to_z - z) <= lead.reach_level
+        share = np.where(there, lead.share, 0.0)
+        return u, np.where(share > 0, z + share * (to_z - z), z), (lead.share >= 1.0) & np.isfinite(u) & ~there
     gap = np.abs(lead.across - u[:, None])
     gap[np.isnan(gap)] = np.inf
     nearest = np.argmin(gap, axis=1)[:, None]

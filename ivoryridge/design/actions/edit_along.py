@@ -22,7 +22,7 @@ from ..inputs.network import assemble_road
 from ..inputs.road import RoadInputs, VariedRow, held_end
 from ..inputs.sections import Stock
 from ..ledger import Act
-from ..models import Road, SurveySet, Template, Variation
+from ..models import Road, Surface, SurveySet, Template, Variation
 from ..refusals import BadValue, NotThere
 from ..results.line import line_of
 from ..results.surface import survey_arrays
@@ -138,7 +138,9 @@ def join_variation(road: Road, user: User, variation_id: int, *, revision: int) 
 
 
 def _speaks_of(data: Any, side: str) -> tuple[Any, ...]:
-    return side, *(data.get(k) for k in ("part", "parameter", "do", "road", "node", "survey", "layer", "edge", "edge_side"))
+    return side, *(
+        data.get(k) for k in ("part", "parameter", "do", "road", "node", "survey", "layer", "surface", "edge", "edge_side")
+    )
 
 
 def _row(road: Road, variation_id: int) -> tuple[Variation, VariedRow, RoadInputs]:
@@ -219,8 +221,14 @@ def _check_led(road: Road, inputs: RoadInputs, row: Variation) -> None:
         )  # fmt: skip
     if data.get("takes") not in ("offset", "level", "both"):
         raise BadValue("bad-lead", "A node takes its offset, its level, or both.", field="takes")
-    if (data.get("survey") is None) == (data.get("road") is None):
-        raise BadValue("source-needed", "Choose the line that leads: one of another road, or of a survey.", field="source")
+    if sum(data.get(k) is not None for k in ("survey", "road", "surface")) != 1:
+        raise BadValue("source-needed", "Choose what leads: a line of another road or of a survey, or a surface.", field="source")
+    if data.get("surface") is not None:
+        own_row(Surface, road.project, data["surface"])
+        if data["takes"] != "level":
+            raise BadValue("surface-leads-level", "A surface has no edge: it leads a node in level only.", field="takes")
+        _check_reach(data)
+        return
     if data.get("survey") is not None:
         own_row(SurveySet, road.project, data["survey"])
         survey = SurveySet.objects.only("name").get(pk=data["survey"])
@@ -242,6 +250,10 @@ def _check_led(road: Road, inputs: RoadInputs, row: Variation) -> None:
             raise BadValue("side-needed", "Choose the left or the right edge of that road.", field="source")
         if data["takes"] != "offset" and len(assemble_road(Road.objects.get(pk=data["road"])).pvis) < 2:
             raise BadValue("no-level-there", "That road has no profile yet, so its lines have no levels.", field="takes")
+    _check_reach(data)
+
+
+def _check_reach(data: Any) -> None:
     for name, least, most in (
         ("reach", 0.01, 100.0),
         ("reach_level", 0.01, 100.0),

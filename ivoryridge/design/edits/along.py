@@ -22,7 +22,20 @@ DATA: dict[str, tuple[str, ...]] = {
     "change": ("do", "part", "with", "values"),
     "bare": (),
     "follow": ("road", "level", "ease", "release"),
-    "led": ("node", "takes", "road", "edge", "edge_side", "survey", "layer", "reach", "reach_level", "ease", "release"),
+    "led": (
+        "node",
+        "takes",
+        "road",
+        "edge",
+        "edge_side",
+        "survey",
+        "layer",
+        "surface",
+        "reach",
+        "reach_level",
+        "ease",
+        "release",
+    ),
     "meet": ("end",),
 }
 

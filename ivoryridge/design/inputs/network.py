@@ -290,6 +290,7 @@ def _own_road(
         received={
             pk: received[pk] for pk in (project.land.get("survey"), *(v.data.get("survey") for v in varied)) if pk in received
         },
+        led_on={pk: surfaces[pk] for pk in (v.data.get("surface") for v in varied) if pk in surfaces and surfaces[pk].sources},
         land=project.land,
         surface=surfaces.get(road.surface_id or 0),
         design_speed=project.design_speed,

@@ -90,6 +90,7 @@ class RoadInputs:
     varied: tuple[VariedRow, ...] = ()
     followed: Mapping[int, RoadInputs] = field(default_factory=dict)  # roads whose plane it takes over ranges
     received: Mapping[int, SourceRow] = field(default_factory=dict)  # surveys whose lines lead nodes, or bound the land
+    led_on: Mapping[int, SurfaceRecipe] = field(default_factory=dict)  # surfaces that lead nodes in level
     land: Mapping[str, Any] = field(default_factory=dict)
     beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn

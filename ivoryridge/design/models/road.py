@@ -105,8 +105,8 @@ class Variation(Row):
     change        a part off, another in its place, one more      data: do, part, with, values
     bare          no earthwork
     follow        the lanes take another road's plane             data: road, level, ease, release
-    led           a node takes its place from lines               data: node, takes, road, edge, edge_side, survey, layer, reach,
-                                                                  reach_level, ease, release
+    led           a node takes its place from lines               data: node, takes, road, edge, edge_side, survey, layer, surface,
+                                                                  reach, reach_level, ease, release
     meet          level, grade and edges come from the ground     data: end
 
     ``side``: left, right or both. ``start``, ``end``: what holds the range, as a PVI is held: {"anchor", "station", "easting",

@@ -95,7 +95,10 @@ def _led_said(r: VariedRow, there: dict[str, dict[str, PlacedPart]], inputs: Roa
     placed = there.get(r.side, {}).get(part)
     node = next((n.role for n in placed.part.nodes if n.name == name and n.role), "") if placed else ""
     takes = {"offset": "lies at", "level": "has the level of", "both": "lies at and has the level of"}[r.data["takes"]]
-    if r.data.get("survey") is not None:
+    if r.data.get("surface") is not None:
+        own = inputs.led_on.get(r.data["surface"])
+        line = own.name if own else "a surface that is gone"
+    elif r.data.get("survey") is not None:
         line = f"'{r.data['layer']}'"
     else:
         other = inputs.followed.get(r.data["road"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -20,7 +21,7 @@ from ..inputs.road import RoadInputs, VariedRow
 from ..kept.kinds import IfPossible, Result, Stored, kind
 from .levels import levels
 from .line import line, line_of
-from .surface import survey_arrays
+from .surface import surface, survey_arrays
 from .varied import range_of
 
 __all__ = ["Lines", "led", "received_lines"]
@@ -69,9 +70,12 @@ def received_lines(survey: Survey, layer: str) -> Lines:
     return tuple(out)
 
 
-@kind("led", 1)
-def _led(lines: tuple[Lines, ...], rows: tuple[tuple[Any, ...], ...]) -> tuple[Led, ...]:
-    return tuple(Led(side, node, found, *more) for found, (side, node, *more) in zip(lines, rows, strict=True))
+@kind("led", 2)
+def _led(lines: tuple[Lines, ...], surfaces: tuple[Any, ...], rows: tuple[tuple[Any, ...], ...]) -> tuple[Led, ...]:
+    return tuple(
+        replace(Led(side, node, found, *more), surface=None if ground is None else ground[0])
+        for found, ground, (side, node, *more) in zip(lines, surfaces, rows, strict=True)
+    )
 
 
 def led(road: RoadInputs, corridor: Built) -> Result[tuple[Led, ...]] | None:
@@ -88,10 +92,13 @@ def led(road: RoadInputs, corridor: Built) -> Result[tuple[Led, ...]] | None:
         )
         for r in rows
     )  # fmt: skip
-    return _led(lines=tuple(_lines(road, r, corridor) for r in rows), rows=told)
+    surfaces = tuple(surface(road.led_on[r.data["surface"]]) if r.data.get("surface") in road.led_on else None for r in rows)
+    return _led(lines=tuple(_lines(road, r, corridor) for r in rows), surfaces=surfaces, rows=told)
 
 
 def _lines(road: RoadInputs, row: VariedRow, corridor: Built) -> Result[Lines] | Lines:
+    if row.data.get("surface") is not None:
+        return ()
     if row.data.get("survey") is not None:
         source = road.received[row.data["survey"]]
         return received_lines(survey=Stored(source.hash, partial(survey_arrays, source.id)), layer=row.data.get("layer", ""))

@@ -1948,6 +1948,7 @@ export interface components {
             edge?: string | null;
             edge_side?: ("left" | "right") | null;
             survey?: number | null;
+            surface?: number | null;
             layer?: string | null;
             reach?: number | null;
             reach_level?: number | null;
@@ -1990,6 +1991,7 @@ export interface components {
             edge?: string | null;
             edge_side?: ("left" | "right") | null;
             survey?: number | null;
+            surface?: number | null;
             layer?: string | null;
             reach?: number | null;
             reach_level?: number | null;

@@ -33,7 +33,8 @@ const fixed = computed(() => bench.road.value?.fixed_points ?? [])
 <template>
   <g data-test="long-beside">
     <g v-for="(g, i) in beside?.grounds ?? []" :key="g.name" class="ground" :style="{ strokeDasharray: `${2 + 3 * (i % 3)} 3` }"><path
-        :d="path(g.points)" /><text v-if="end(g.points)" :x="x(end(g.points)![0])" :y="y(end(g.points)![1]!) - 4">{{ g.name }}</text></g>
+        :d="path(g.points)" /><text v-if="end(g.points)" :x="x(end(g.points)![0])"
+        :y="y(end(g.points)![1]!) + (i % 2 ? 13 : -4)">{{ g.name }}</text></g>
     <g v-for="c in others" :key="c.id" class="other"><path :d="path(c.points)" :data-test="`candidate-line-${c.id || 'first'}`" /><text
         v-if="end(c.points)" :x="x(end(c.points)![0])" :y="y(end(c.points)![1]!) + 13">{{ c.name }}</text></g>
     <g v-for="(c, i) in (beside?.crossings ?? []).filter((q) => q.level !== null)" :key="`c${i}`" class="crossing"

@@ -43,6 +43,7 @@ type Data = {
   edge_side?: 'left' | 'right'
   survey?: number
   layer?: string
+  surface?: number
   reach?: number
   reach_level?: number
   blend_from?: Blend
@@ -58,6 +59,7 @@ const source = computed<Source>(() => ({
   edge_side: data.value.edge_side ?? null,
   survey: data.value.survey ?? null,
   layer: data.value.layer ?? null,
+  surface: data.value.surface ?? null,
 }))
 async function set(field: string, values: object) {
   wrong.value = {}
@@ -164,7 +166,8 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
           aria-label="What is taken" data-test="along-takes"
           @change="set('takes', { takes: ($event.target as HTMLSelectElement).value })"><option value="offset">its offset</option><option
           value="level">its level</option><option value="both">offset and level</option></select></div>
-      <LeadSource :source="source" :disabled="!bench.canEdit.value" @change="set('source', $event)" />
+      <LeadSource :source="source" :disabled="!bench.canEdit.value" 
+          @change="set('source', $event.surface === null ? $event : { ...$event, takes: 'level' })" />
       <p v-if="wrong.source" class="wrong" role="alert">{{ wrong.source }}</p>
       <NumberField label="Lies within" unit="m" :decimals="2" :model-value="data.reach ?? 5" :disabled="!bench.canEdit.value"
           :wrong="wrong.reach" test="along-reach" @change="$event !== null && set('reach', { reach: $event })" />

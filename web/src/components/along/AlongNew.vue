@@ -69,7 +69,9 @@ const source = ref<Source>({
   edge_side: null,
   survey: layer ? Number(layer[0]) : null,
   layer: layer?.slice(1).join('|') ?? null,
+  surface: null,
 })
+const taken = computed(() => (source.value.surface === null ? takes.value : 'level'))
 const end = ref<'start' | 'end'>(ui.mark - bench.limits.value[0] > bench.limits.value[1] - ui.mark ? 'end' : 'start')
 const over = ref(Math.min(40 * units.value.metre, (bench.limits.value[1] - bench.limits.value[0]) / 2))
 const wrong = ref('')
@@ -103,7 +105,7 @@ function fields(): object {
       return {
         side: side.value,
         node: node.value?.name,
-        takes: takes.value,
+        takes: taken.value,
         reach: reach.value,
         ease: ease.value,
         release: ease.value,
@@ -161,9 +163,10 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
       <div class="ask"><label for="new-node">Node</label><select id="new-node" class="field" :value="node?.name" data-test="new-node"
           @change="nodeAsked = ($event.target as HTMLSelectElement).value"><option v-for="n in nodes" :key="n.name"
           :value="n.name">{{ n.label }} ({{ n.of }})</option></select></div>
-      <div class="ask"><label for="new-takes">Takes</label><select id="new-takes" v-model="takes" class="field"
-          data-test="new-takes"><option value="offset">its offset</option><option value="level">its level</option><option
-          value="both">offset and level</option></select></div>
+      <div class="ask"><label for="new-takes">Takes</label><select id="new-takes" class="field" :value="taken"
+          :disabled="source.surface !== null" data-test="new-takes"
+          @change="takes = ($event.target as HTMLSelectElement).value as typeof takes"><option value="offset">its offset</option><option
+          value="level">its level</option><option value="both">offset and level</option></select></div>
       <LeadSource :source="source" @change="source = $event" />
       <NumberField label="Lies within" unit="m" :decimals="2" :model-value="reach" test="new-reach" @change="reach = $event ?? reach" />
       <NumberField label="Come to, let go over" unit="m" :decimals="2" :model-value="ease" test="new-ease" @change="ease = $event ?? 0" />
@@ -185,7 +188,7 @@ const otherOf = (text: string) => others.value.find(([id]) => `${id}` === text)?
       <div class="ask"><label for="new-parameter">Value of</label><select id="new-parameter" class="field" :value="parameter.name"
           data-test="new-parameter" @change="name = ($event.target as HTMLSelectElement).value; given = null"><option
           v-for="p in chosen?.parameters" :key="p.name" :value="p.name">{{ p.label }}</option></select></div>
-      <div v-if="ways.length" class="ask"><label for="new-how">How</label><select id="new-how" v-model="how"
+      <div v-if="ways.length" class="ask wide"><label for="new-how">How</label><select id="new-how" v-model="how"
           class="field" data-test="new-how"><option value="value">one value</option><option v-for="[k, text] in ways" :key="k"
           :value="k">{{ text }}</option></select></div>
       <NumberField v-if="way === 'graded'" label="at least at" kind="grade" unit="%" :decimals="2" :model-value="least" test="new-least"

@@ -25,7 +25,7 @@ const bench = {
   limits: ref([0, 2400]),
   road: ref({ id: 1, template_id: 4 }),
   style: ref({ group: 1000 }),
-  project: ref({ templates: [], parts: [], roles, roads, surfaces: [{ sources: [survey] }] }),
+  project: ref({ templates: [], parts: [], roles, roads, surfaces: [{ id: 3, name: 'Ground', sources: [survey] }] }),
   partBench: { library: ref(null), needLibrary: async () => null },
   failure: ref<{ message: string } | null>(null),
   act: async (run: () => Promise<unknown>) => await run(),
@@ -41,20 +41,20 @@ beforeEach(() => {
 })
 
 describe('the line that leads', () => {
-  const centre = { road: 2, edge: 'centre line', edge_side: null, survey: null, layer: null }
+  const centre = { road: 2, edge: 'centre line', edge_side: null, survey: null, layer: null, surface: null }
   const source = (given: object) => mount(LeadSource, { props: { source: { ...centre, ...given } } })
 
   it('is one of the other roads or of a layer with lines, not the road itself, points, or what lies below', () => {
     const box = source({})
     const texts = (test: string) => box.findAll(`[data-test=${test}] option`).map((o) => o.text())
-    expect(texts('lead-line')).toEqual(['Tarn Lane', 'mapping.dxf: LAND|A (12)'])
+    expect(texts('lead-line')).toEqual(['Tarn Lane', 'mapping.dxf: LAND|A (12)', 'Ground (surface)'])
     expect(texts('lead-edge')).toEqual(['centre line', 'left pavement edge', 'right pavement edge'])
   })
   it('keeps a bar within a layer’s name, and forgets the edge with the road', async () => {
     const box = source({ edge: 'pavement edge', edge_side: 'left' })
     expect((box.find('[data-test=lead-edge]').element as HTMLSelectElement).value).toBe('left pavement edge')
     await box.find('[data-test=lead-line]').setValue('layer 9|LAND|A')
-    expect(box.emitted('change')![0]).toEqual([{ road: null, edge: null, edge_side: null, survey: 9, layer: 'LAND|A' }])
+    expect(box.emitted('change')![0]).toEqual([{ road: null, edge: null, edge_side: null, survey: 9, layer: 'LAND|A', surface: null }])
     await box.find('[data-test=lead-edge]').setValue('centre line')
     expect(box.emitted('change')![1]).toEqual([centre])
     const layer = source({ road: null, edge: null, survey: 9, layer: 'LAND|A' })
