@@ -13,7 +13,7 @@ from ivoryridge.core.corridor.blend import Blend, values_at
 from ivoryridge.core.corridor.varied import Adjustment, Stretch
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.standards.standard import SpeedZones
-from ivoryridge.core.standards.widening import VEHICLES, Vehicle, bend_widening, share_along, widened_along
+from ivoryridge.core.standards.widening import VEHICLES, Vehicle, bend_widening, share_along, taper_length, widened_along
 from tests.families.lines import random_line
 
 from .test_varied import END, pieces, rural, straight
@@ -82,3 +82,10 @@ def test_what_is_wider_in_bends_comes_on_top_of_blends_and_other_values_and_keep
             assert widths[0] - widths[1] == pytest.approx(straight(list(rows), s), abs=0.001)
     with pytest.raises(InputError, match=re.escape("63.65 m; it must lie between 2 m and 20 m")):
         pieces(lane, replace(more, rows=((0.0, 60.0),)))
+
+
+def test_a_taper_is_as_long_as_the_tables_say() -> None:
+    """MUTCD, table 6C-4, in metres (from memory): W S / 1.6 at 70 km/h and more, W S^2 / 155 below."""
+    assert taper_length(3.5, 85) == pytest.approx(3.5 * 85 / 1.6)
+    assert taper_length(3.5, 50) == pytest.approx(3.5 * 2500 / 155)
+    assert taper_length(3.0, 70) == pytest.approx(131.25) and taper_length(0.0, 90) == 0

@@ -69,11 +69,12 @@ def edge_lines(corridor: Corridor) -> list[EdgePiece]:
     for block, start in corridor.firsts():
         for side, sign, columns, _ in block.sides():
             limit = inner_limit(block.places, sign)
+            offsets = sign * columns.across
+            places = to_space(block.places, offsets, columns.level)
             for i, role in enumerate(columns.roles):
                 if not role or columns.guide[i] or (i == 0 and side == "right"):
                     continue
-                offset, level = sign * columns.across[i], columns.level[i]
-                points = to_space(block.places, offset, level)
+                offset, level, points = offsets[i], columns.level[i], places[i]
                 with np.errstate(invalid="ignore"):
                     there = columns.present[i] & ~(columns.across[i] > limit + SAME_PLACE)
                 for a, b in runs_of(there):

@@ -93,9 +93,11 @@ def _block_areas(block: Block) -> SectionAreas:
     layers_moment: dict[str, Floats] = {}
 
     def add(material: str, area: Floats, moment: Floats) -> None:
+        there = np.isfinite(area)
+        area, moment = np.where(there, area, 0.0), np.where(there, moment, 0.0)
         bent = np.maximum(area - k * moment, 0.0)
         for rows, v in ((layers, area), (layers_bent, bent), (layers_moment, moment)):
-            rows[material] = rows.get(material, 0.0) + np.nan_to_num(v)
+            rows[material] = rows[material] + v if material in rows else v
 
     for _, sign, columns, _ in block.sides():
         for laid in columns.upon:
@@ -103,10 +105,7 @@ def _block_areas(block: Block) -> SectionAreas:
                 add(material, area, sign * moment)
         counted = {(x.part, m) for x in columns.upon for m in (x.made_up, x.taken_off)}
         for _, material, nodes in columns.areas:
-            if (
-                columns.names[nodes[-1]].partition(".")[0],
-                material,
-            ) in counted:  # drawn by its nodes
+            if counted and (columns.names[nodes[-1]].partition(".")[0], material) in counted:  # drawn by its nodes
                 continue
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
             ahead = np.roll(np.arange(len(nodes)), -1)

@@ -21,7 +21,7 @@ from .standard import SpeedZones
 
 Floats = NDArray[np.float64]
 
-__all__ = ["VEHICLES", "Vehicle", "Widening", "bend_widening", "clearance_on", "share_along", "widened_along"]
+__all__ = ["VEHICLES", "Vehicle", "Widening", "bend_widening", "clearance_on", "share_along", "taper_length", "widened_along"]
 
 Rows = tuple[tuple[float, float], ...]
 
@@ -43,6 +43,7 @@ VEHICLES: Mapping[str, Vehicle] = MappingProxyType({
     "bus": Vehicle(2.59, (7.62,), 2.13, 0.60),
 })  # fmt: skip
 _CLEARANCE = ((6.0, 6.6, 7.2), (0.60, 0.75, 0.90))  # of two lanes so wide, m; AASHTO, table 3-26a
+_FAST = 70.0  # km/h
 _ON_TANGENT = 2 / 3  # of the length without a transition over which the carriageway grows; AASHTO, section 3.3.10
 
 
@@ -87,6 +88,14 @@ def share_along(station: Any, points: Sequence[float]) -> Floats:
 def clearance_on(width: float) -> float:
     """Clearance C (m) to either side of a vehicle on a two-lane carriageway ``width`` m wide."""
     return float(np.interp(width, *_CLEARANCE))
+
+
+def taper_length(width: float, speed: float) -> float:
+    """Length (m) over which a lane of ``width`` m is gained or dropped at a speed, km/h: W V / 1.6 from 70 km/h on, W V^2 / 155 below.
+
+    AASHTO, section 9.7.3, and MUTCD, table 6C-4, in metres (from memory).
+    """
+    return width * speed / 1.6 if speed >= _FAST else width * speed**2 / 155.0
 
 
 def widened_along(

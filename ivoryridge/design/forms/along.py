@@ -11,7 +11,8 @@ AnchorName = Literal["station", "place", "tangent", "start", "end"]
 
 
 class AlongRow(TypedDict):
-    """A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words."""
+    """A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words; taper: of a
+    width that changes evenly, the length that the formula for lanes gained and dropped asks for, m."""
 
     id: int
     revision: int
@@ -25,6 +26,7 @@ class AlongRow(TypedDict):
     data: dict[str, Any]
     said: str
     problem: str
+    taper: float | None
 
 
 class Adjustable(TypedDict):

@@ -15,6 +15,7 @@ from __future__ import annotations
 import dataclasses
 import hashlib
 import logging
+import struct
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -22,7 +23,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from functools import cache
 from importlib.metadata import version as installed
-from typing import Any, Generic, Protocol, TypeVar, runtime_checkable
+from typing import Any, Generic, TypeVar
 
 import numpy as np
 from django.conf import settings
@@ -94,13 +95,6 @@ class Stored(Generic[T]):
 
     def get(self) -> T:
         return self.load()
-
-
-@runtime_checkable
-class HasContent(Protocol):
-    """A record that knows the hash of its own content, found once."""
-
-    def content_key(self) -> str: ...
 
 
 class Content(Generic[T]):
@@ -277,45 +271,77 @@ def hash_of(value: Any) -> str:
 
 
 def _feed(put: Callable[[bytes], None], value: Any) -> None:
-    if value is None or isinstance(value, str | bool):
-        text = str(value)
-        put(f"{type(value).__name__}{len(text)}:{text};".encode())
-    elif isinstance(value, int | float | np.integer | np.floating):
-        put(b"f" + np.float64(float(value) + 0.0).tobytes())
-    elif isinstance(value, Result | Stored | Content | IfPossible):
-        put(f"need:{value.key};".encode())
-    elif isinstance(value, np.ndarray):
-        a = np.ascontiguousarray(value)
-        if a.dtype.kind == "f":
-            a = a + 0.0
-        put(f"a{a.dtype}{a.shape}:".encode())
-        put(a.tobytes())
-    elif isinstance(value, Mapping):
-        put(b"{")
-        for k in sorted(value):
-            _feed(put, k)
-            _feed(put, value[k])
-        put(b"}")
-    elif isinstance(value, list | tuple):
-        put(b"[")
-        for v in value:
-            _feed(put, v)
-        put(b"]")
-    elif isinstance(value, Exception):
-        put(f"{type(value).__name__}:{value};".encode())
-    elif isinstance(value, Template | Part):
-        put(f"need:{Content(value).key};".encode())
-    elif isinstance(value, HasContent):
-        put(f"content:{value.content_key()};".encode())
-    elif isinstance(value, frozenset):
-        _feed(put, sorted(value))
-    elif dataclasses.is_dataclass(value) and not isinstance(value, type):
-        put(f"{type(value).__name__}(".encode())
-        for name in _names_of(type(value)):
-            _feed(put, getattr(value, name))
-        put(b")")
-    else:
-        raise TypeError(f"{type(value).__name__} cannot enter a key")
+    _feeder(type(value))(put, value)
+
+
+Feeder = Callable[[Callable[[bytes], None], Any], None]
+_feeders: dict[type, Feeder] = {}
+
+
+def _feeder(kind: type) -> Feeder:
+    """What puts a value of a type into a hash; found once a type, since keys are made of many small values in every trial."""
+    found = _feeders.get(kind)
+    if found is None:
+        found = _feeders[kind] = _feeder_of(kind)
+    return found
+
+
+def _feeder_of(kind: type) -> Feeder:
+    if kind is type(None) or issubclass(kind, str | bool):
+        return lambda put, v: put(f"{type(v).__name__}{len(str(v))}:{v};".encode())
+    if issubclass(kind, int | float | np.integer | np.floating):
+        return lambda put, v: put(b"f" + struct.pack("=d", float(v) + 0.0))
+    if issubclass(kind, Result | Stored | Content | IfPossible):
+        return lambda put, v: put(f"need:{v.key};".encode())
+    if issubclass(kind, np.ndarray):
+        return _feed_array
+    if issubclass(kind, Mapping):
+        return _feed_mapping
+    if issubclass(kind, list | tuple):
+        return _feed_row
+    if issubclass(kind, Exception):
+        return lambda put, v: put(f"{type(v).__name__}:{v};".encode())
+    if issubclass(kind, Template | Part):
+        return lambda put, v: put(f"need:{Content(v).key};".encode())
+    if hasattr(kind, "content_key"):
+        return lambda put, v: put(f"content:{v.content_key()};".encode())
+    if issubclass(kind, frozenset):
+        return lambda put, v: _feed(put, sorted(v))
+    if dataclasses.is_dataclass(kind):
+        return _feed_record
+    raise TypeError(f"{kind.__name__} cannot enter a key")
+
+
+def _feed_array(put: Callable[[bytes], None], value: Any) -> None:
+    a = np.ascontiguousarray(value)
+    if a.dtype.kind == "f":
+        a = a + 0.0
+    put(f"a{a.dtype}{a.shape}:".encode())
+    put(a.tobytes())
+
+
+def _feed_mapping(put: Callable[[bytes], None], value: Any) -> None:
+    put(b"{")
+    for k in sorted(value):
+        _feed(put, k)
+        _feed(put, value[k])
+    put(b"}")
+
+
+def _feed_row(put: Callable[[bytes], None], value: Any) -> None:
+    put(b"[")
+    for v in value:
+        _feeder(type(v))(put, v)
+    put(b"]")
+
+
+def _feed_record(put: Callable[[bytes], None], value: Any) -> None:
+    record: Any = type(value)
+    put(f"{record.__name__}(".encode())
+    for name in _names_of(record):
+        v = getattr(value, name)
+        _feeder(type(v))(put, v)
+    put(b")")
 
 
 def _fields(record: Any) -> dict[str, Any]:
@@ -372,7 +398,7 @@ def _look(result: Result[T]) -> tuple[bool, T]:
 
 def _remember(result: Result[T], value: T) -> None:
     name = "trial" if _trying.get() else result.kind.memory
-    size = _size(value)
+    size = _size_in_trial(result.kind.name, value) if name == "trial" else _size(value)
     with _lock:
         kept = _kept[name]
         _bytes[name] -= kept.pop(result.key, (None, 0))[1]
@@ -390,6 +416,18 @@ def _remember(result: Result[T], value: T) -> None:
 def _names_of(record: Any) -> tuple[str, ...]:
     """Fields of a kind of record; none of what is no record."""
     return tuple(f.name for f in dataclasses.fields(record)) if dataclasses.is_dataclass(record) else ()
+
+
+_MEASURED_EACH = 8  # of the results of a kind in trials: a drag makes many of one size, and measuring takes time from it
+_in_trials: dict[str, list[int]] = {}  # kind -> results since one was measured, and its size
+
+
+def _size_in_trial(kind: str, value: Any) -> int:
+    row = _in_trials.setdefault(kind, [_MEASURED_EACH, 0])
+    row[0] += 1
+    if row[0] > _MEASURED_EACH:
+        row[:] = [0, _size(value)]
+    return row[1]
 
 
 def _size(value: Any) -> int:

@@ -9,10 +9,12 @@ from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.lead import LEADABLE
 from ivoryridge.core.section.roles import CENTRE
 from ivoryridge.core.section.template import PlacedPart, value_said
+from ivoryridge.core.standards.widening import taper_length
 from ivoryridge.core.wording import say
 
 from ..forms.along import AlongRow, BuiltPart, Quantity
 from ..inputs.road import RoadInputs, VariedRow
+from ..inputs.standards import zones_of
 from ..results.varied import adjusted_rows, most_widened, pieces, placed_in, quantity_along, range_of
 
 __all__ = ["along_rows", "built_parts", "quantity_picture"]
@@ -42,8 +44,19 @@ def _row(r: VariedRow, line: HorizontalAlignment, there: dict[str, dict[str, Pla
     return cast(AlongRow, {
         "id": r.id, "revision": r.revision, "kind": r.kind, "side": r.side, "station_from": round(start, 6), "station_to": round(end, 6),
         "hold_from": r.start.anchor, "hold_to": r.end.anchor, "template_id": r.template_id, "data": dict(r.data),
-        "said": _said(r, start, end, there, inputs), "problem": problem,
+        "said": _said(r, start, end, there, inputs), "problem": problem, "taper": _taper(r, start, end, there, inputs),
     })  # fmt: skip
+
+
+def _taper(r: VariedRow, start: float, end: float, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> float | None:
+    if r.kind != "adjustment" or r.data.get("form") != "linear":
+        return None
+    sides = ("left", "right") if r.side == "both" else (r.side,)
+    placed = next((there[s][r.data["part"]] for s in sides if r.data["part"] in there.get(s, {})), None)
+    parameter = next((p for p in placed.part.parameters if p.name == r.data["parameter"]), None) if placed else None
+    if parameter is None or parameter.kind != "length":
+        return None
+    return round(taper_length(abs(r.data["value_to"] - r.data["value"]), zones_of(inputs).over(start, end)), 3)
 
 
 def _said(r: VariedRow, start: float, end: float, there: dict[str, dict[str, PlacedPart]], inputs: RoadInputs) -> str:

@@ -31,7 +31,10 @@ export interface components {
             greatest: number;
             choices: string[];
         };
-        /** @description A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words. */
+        /**
+         * @description A row of what varies, its range as the line is now; data as ``models.Variation`` keeps it; said: what it does, in words; taper: of a
+         *     width that changes evenly, the length that the formula for lanes gained and dropped asks for, m.
+         */
         AlongRow: {
             id: number;
             revision: number;
@@ -51,6 +54,7 @@ export interface components {
             };
             said: string;
             problem: string;
+            taper: number | null;
         };
         Annotation: {
             name: string;

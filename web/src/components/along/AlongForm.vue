@@ -6,6 +6,7 @@ import NumberField from '@/components/NumberField.vue'
 import { VEHICLES, useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
+import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import LeadSource, { type Source } from './LeadSource.vue'
 
@@ -146,6 +147,11 @@ const inside = computed(() => ui.mark > props.row.station_from + 0.5 && ui.mark 
             :unit="unitOf(parameter?.kind ?? '')" :decimals="decimalsOf(parameter?.kind ?? '')" :model-value="data.value_to ?? null"
             :disabled="!bench.canEdit.value" :wrong="wrong.value_to" test="along-value_to"
             @change="$event !== null && set('value_to', { value_to: $event })" />
+        <p v-if="row.taper" class="faded" data-test="along-taper">A lane so much wider is gained over {{ sayLength(row.taper, 1) }} at the
+          design speed here; this range is {{ sayLength(row.station_to - row.station_from, 1) }} long. <button
+          v-if="bench.canEdit.value && Math.abs(row.station_to - row.station_from - row.taper) > 0.05" class="link"
+          data-test="along-use-taper" @click="set('station_to', { station_to: row.station_from + row.taper })">Make it so
+          long</button></p>
         <button v-if="data.form === 'constant' && bench.canEdit.value" class="link" data-test="along-linear"
             @click="set('value', { form: 'linear', value_to: data.value })">let it change to its end</button>
       </template>
