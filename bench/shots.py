@@ -130,6 +130,14 @@ def _along(page: Page) -> None:
     page.locator("[data-test^=along-row-]").filter(has_text="lane width 4.05 m1").click()
 
 
+def _slip(page: Page) -> None:
+    """Link where the slip road lies in its plane, seen in its section and from above."""
+    _mark(page, "1+600")
+    page.click("[data-test=lower-along]")
+    page.locator("[data-test=view-cross] h3").dblclick()
+    page.wait_for_selector("[data-test='neighbour-Quarry slip']", state="attached")
+
+
 def _bench(page: Page) -> None:
     page.click("[data-test=part-right-slope]")
     page.click("[data-test=ground-hump]")
@@ -156,6 +164,7 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("road", "road", _road),
     ("model", "road", _model),
     ("along", "road", _along),
+    ("slip", "road", _slip),
     ("shelves", "ground", lambda page: page.click("[data-test=shelves]")),
     ("reports", "line", _reports),
     ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
