@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "ivoryridge.design",
 ]
 MIDDLEWARE = [
+    "ivoryridge.api.watched.named_requests",
     "django.middleware.security.SecurityMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",  # before the files of the page, so that they carry it too
     "csp.middleware.CSPMiddleware",
@@ -133,9 +134,29 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_JSON
 FILE_UPLOAD_MAX_MEMORY_SIZE = 16 * 1024 * 1024
 SESSION_ENGINE = "django.contrib.sessions.backends.db"  # a session ends when its row goes, in every process
 CSRF_COOKIE_SAMESITE = SESSION_COOKIE_SAMESITE = "Lax"
+# a line a request in serve mode, each an object with the request's name; elsewhere only what goes wrong, as plain text
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "loggers": {"ivoryridge": {"handlers": ["console"], "level": "INFO"}},
+    "filters": {"named": {"()": "ivoryridge.api.naming.RequestNamed"}},
+    "formatters": {
+        "plain": {"format": "%(levelname)s %(name)s %(message)s"},
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "format": "%(asctime)s %(levelname)s %(name)s %(message)s %(request)s",
+            "rename_fields": {"asctime": "at", "levelname": "level", "name": "of"},
+        },
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            "formatter": "json" if MODE == "serve" else "plain",
+            "filters": ["named"],
+        }
+    },
+    "loggers": {
+        "ivoryridge": {"handlers": ["console"], "level": "INFO"},
+        "ivoryridge.requests": {"level": "INFO" if MODE == "serve" else "ERROR"},
+        **({} if MODE == "test" else {"django": {"handlers": ["console"], "level": "ERROR", "propagate": False}}),
+    },
 }

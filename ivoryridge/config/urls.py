@@ -6,6 +6,7 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from ivoryridge.api.api import api
+from ivoryridge.api.watched import health
 
 
 @ensure_csrf_cookie
@@ -17,4 +18,4 @@ def page(_request: HttpRequest) -> HttpResponse:
     return HttpResponse(index.read_bytes(), headers={"Cache-Control": "no-cache"})
 
 
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|assets/|static/).*$", page)]
+urlpatterns = [path("health", health), path("api/", api.urls), re_path(r"^(?!api/|assets/|static/|health$).*$", page)]
