@@ -19,7 +19,7 @@ GOALS = {
     "best_fit_2000_points_worst_radius": 1.0, "overlap_check_1m_faces": 3.0, "preview_10mb": 1.0,
     "assemble_30_roads_ms": 60.0, "assemble_30_roads_queries": 12.0, "trial_dependent_p95": 200.0, "open_30_roads_s": 2.0,
     "trial_pi_p95_machines": 3.0, "trial_pvi_p95_machines": 3.0, "save_beside_edit_p95": 300.0,
-    "memory_50_edits_1m": 1.5,
+    "memory_50_edits_1m": 1.5, "exact_100k_100k": 3.0,
     "solve_10km_2m": 150.0, "solve_growth_sections": 2.2, "solve_growth_nodes": 2.2, "edit_template_active": 150.0, 
     "edit_template_active_machines": 6.8,
     "edit_template_all": 2.0, "bench_drag_p95": 60.0, "bench_drag_p95_machines": 3.0,

@@ -20,6 +20,7 @@ from ivoryridge.core.corridor.blend import Blend
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.corridor.varied import Adjustment, Stretch, pieces_of
+from ivoryridge.core.earthwork.between import volume_between
 from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.solve import solve_side
 from ivoryridge.core.section.template import PlacedPart, Template, place_part
@@ -121,6 +122,7 @@ def run(figures: Figures) -> None:
     _section_cuts(figures, surface)
     _faces(figures, surface)
     _line_family(figures)
+    _exact_volume(figures)
     _contours(figures, surface)
     _corridors(figures, surface)
     del surface
@@ -134,6 +136,18 @@ def _section_cuts(figures: Figures, surface: Surface) -> None:
     half = 50 * np.column_stack([np.sin(angle), np.cos(angle)])
     cut_lines(surface, middle - half, middle + half)
     figures.add("section_cuts_1000", 1000 * middle_seconds(lambda: cut_lines(surface, middle - half, middle + half), 7), "ms")
+
+
+def _exact_volume(figures: Figures) -> None:
+    rng = np.random.default_rng(9)
+
+    def hills() -> Surface:
+        p = rng.uniform(0, 1000, (50_000, 2))
+        return triangulate(np.column_stack([p, 5 * np.sin(p[:, 0] / 50) + rng.normal(0, 0.1, len(p))]))[0]
+
+    one, two = hills(), hills()
+    volume_between(one, two)  # with cells and compiled
+    figures.add("exact_100k_100k", middle_seconds(lambda: volume_between(one, two), 3), "s for two surfaces of 100 000 triangles")
 
 
 def _contours(figures: Figures, surface: Surface) -> None:

@@ -10,12 +10,14 @@ from ninja import Router
 
 from ivoryridge.core.terrain.shown import Window
 from ivoryridge.core.terrain.surface import Surface, read_surface
-from ivoryridge.design.actions.edit_surface import change_surface, delete_surface
+from ivoryridge.design.actions.edit_surface import change_surface, delete_surface, own_row
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.ground import GroundReading
+from ivoryridge.design.forms.ground import GroundReading, VolumeBetween
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.kept.kinds import tag
+from ivoryridge.design.models import Surface as SurfaceRow
 from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results.between import volume_from_to
 from ivoryridge.design.results.shown import check_interval, contours_shown, shown, shown_of
 from ivoryridge.design.results.surface import surface, surface_of
 
@@ -35,6 +37,19 @@ def change(request: Any, surface_id: int, given: SurfaceChange) -> HttpResponse:
 @router.delete("/surfaces/{int:surface_id}", auth=editor, response=Acted)
 def delete(request: Any, surface_id: int, revision: int) -> HttpResponse:
     return acted(*delete_surface(request.row, request.user, revision=revision))
+
+
+@router.get("/surfaces/{int:surface_id}/volume", auth=viewer, response=VolumeBetween)
+def volume(request: Any, surface_id: int, to: int) -> HttpResponse:
+    """The exact volume from a surface to another one of the project."""
+    own_row(SurfaceRow, request.project, to)
+    other = SurfaceRow.objects.get(pk=to)
+    recipes = assemble_surface(request.row), assemble_surface(other)
+    key = tag("volume between", 1, *(surface(r) for r in recipes))
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    v = volume_from_to(*recipes)
+    return json_answer({"cut": v.cut, "fill": v.fill, "net": v.net, "area": v.common_area}, key)
 
 
 def _window(text: str) -> Window | None:

@@ -89,7 +89,7 @@ def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None
     at = f"e={pi.easting}&n={pi.northing}"
     more = {
         "/surfaces/{int:surface_id}/nearest": f"{at}&within=200", "/surfaces/{int:surface_id}/reading": at,
-        "/surfaces/{int:surface_id}/water": at,
+        "/surfaces/{int:surface_id}/water": at, "/surfaces/{int:surface_id}/volume": f"to={ids['surface_id']}",
         "/surfaces/{int:surface_id}/labels": "interval=1", "/roads/{int:road_id}/section": "station=420",
         "/roads/{int:road_id}/section/neighbours": "station=420",
         "/roads/{int:road_id}/section/reason": "station=420&side=right&node=verge.verge_edge",

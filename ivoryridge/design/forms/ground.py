@@ -67,6 +67,15 @@ class GroundReading(TypedDict):
     aspect_deg: float | None
 
 
+class VolumeBetween(TypedDict):
+    """From one surface to another where both are, m3; the area that they share, m2."""
+
+    cut: float
+    fill: float
+    net: float
+    area: float
+
+
 class GroundCut(TypedDict):
     points: list[tuple[float, float | None]]
 

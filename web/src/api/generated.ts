@@ -2011,6 +2011,13 @@ export interface components {
             /** @default  */
             layer?: string;
         };
+        /** @description From one surface to another where both are, m3; the area that they share, m2. */
+        VolumeBetween: {
+            cut: number;
+            fill: number;
+            net: number;
+            area: number;
+        };
         VolumeRow: {
             station: number;
             cut_area: number;

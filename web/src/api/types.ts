@@ -156,3 +156,4 @@ export interface Changes {
 }
 
 export const isDesignFinding = (f: Finding | DesignFinding): f is DesignFinding => 'clause' in f
+export type VolumeBetween = Forms['VolumeBetween']

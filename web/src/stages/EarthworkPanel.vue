@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
+import VolumeBetween from '@/components/VolumeBetween.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { useVolumes, WAYS } from '@/composables/useVolumes'
 import { bareVolume, sayLength, sayVolume, units } from '@/lib/units'
@@ -48,6 +49,7 @@ const e = computed(() => bench.design.value?.earthwork ?? null)
         @click="ui.range = null">Clear the range</button></p>
     <p v-else class="faded">Shift-drag on the route bar marks a range; the table and its CSV keep to it.</p>
   </template>
+  <VolumeBetween />
 </template>
 
 <style scoped>

@@ -1,0 +1,1 @@
+"""Junctions: edges, the returns that join them, and the areas between."""
