@@ -118,10 +118,12 @@ def _crossings(one: Edge, two: Edge) -> Floats:
 @dataclass(frozen=True, slots=True, eq=False)
 class SideRoadArea:
     """What a straight side road paves at a straight main edge. Left and right looking along it away from the main road: tangent points
-    (2,) m on the main edge and on its own; ``cross_line``: m from the origin along its centre to the line that closes it; area m2."""
+    (2,) m on the main edge and on its own, lengths of the returns' arcs, m; ``cross_line``: m from the origin along its centre to the
+    line that closes it; area m2."""
 
     main: dict[str, Floats]
     side: dict[str, Floats]
+    arc_length: dict[str, float]
     cross_line: float
     area: float
 
@@ -136,7 +138,7 @@ def side_road_area(
     away = azimuth + turn * angle
     u, w = np.array([np.sin(away), np.cos(away)]), np.array([np.sin(azimuth), np.cos(azimuth)])
     right = np.array([np.cos(away), -np.sin(away)])
-    main, own, corners = {}, {}, 0.0
+    main, own, arcs, corners = {}, {}, {}, 0.0
     for name, sign in (("left", -1.0), ("right", 1.0)):
         edge = o + sign * half_width[name] * right
         corner = _crossings(LineEdge((float(o[0]), float(o[1])), azimuth), LineEdge((float(edge[0]), float(edge[1])), away))[0]
@@ -145,6 +147,7 @@ def side_road_area(
         r = radius[name]
         tangent = r / np.tan(wedge / 2)
         main[name], own[name] = corner + tangent * along, corner + tangent * u
+        arcs[name] = r * (np.pi - wedge)
         corners += r * r * (1.0 / np.tan(wedge / 2) - (np.pi - wedge) / 2)
     far = max(float((own[name] - o) @ u) for name in own)
     foot = {name: o + sign * half_width[name] * right for name, sign in (("left", -1.0), ("right", 1.0))}
@@ -156,4 +159,4 @@ def side_road_area(
         for name in own
     }
     ring = [base["left"], foot["left"] + far * u, foot["right"] + far * u, base["right"]]
-    return SideRoadArea(main, own, far, abs(polygon_area(ring)) + corners)
+    return SideRoadArea(main, own, arcs, far, abs(polygon_area(ring)) + corners)

@@ -1,4 +1,4 @@
-"""Returns in plan and level, areas of side roads, volumes between surfaces."""
+"""Returns in plan and level, levels at side roads, roundabouts, swept paths, volumes between surfaces."""
 
 from __future__ import annotations
 
@@ -7,8 +7,11 @@ from typing import Any
 import numpy as np
 
 from ...earthwork.between import volume_between
+from ...junction.demanded_levels import MainPlane, SideRoad, corners_at
 from ...junction.return_levels import return_levels
 from ...junction.return_plan import CircleEdge, Edge, LineEdge, return_between, side_road_area
+from ...junction.roundabout_plan import Arm, EdgeArc, Lane, arm_plan
+from ...junction.swept_path import BendPath, Trailer, Vehicle, greatest_cut_in, swept_axles
 from ...terrain.triangulate import surface_from_faces
 from .registry import Inputs, adapter, plain
 
@@ -61,3 +64,70 @@ def _surface_volume(c: Inputs) -> Any:
     )
     v = volume_between(existing, design)
     return {"cut": v.cut, "fill": v.fill, "net": v.net, "common_area": v.common_area}
+
+
+@adapter("finished_levels")
+def _finished_levels(c: Inputs) -> Any:
+    sides = ("left", "right")
+    main = MainPlane(
+        (c["origin"][0], c["origin"][1]), c["edge_level"], float(np.radians(c["main_azimuth_deg"])), c["side"],
+        c["main_grade_pct"] / 100, c["main_crossfall_pct"] / 100,
+    )  # fmt: skip
+    road = SideRoad(
+        float(np.radians(c["angle_deg"])), c["side_grade_pct"] / 100, {s: c[f"side_{s}_pct"] / 100 for s in sides},
+        {s: c[f"half_width_{s}"] for s in sides}, {s: c[f"radius_{s}"] for s in sides}, c["run_out"],
+    )  # fmt: skip
+    out: dict[str, Any] = {"main_edge": plain(main.edge(c["main_at"])), "side_centre": plain(road.centre(main, c["side_at"]))}
+    for name, corner in corners_at(main, road).items():
+        levels = corner.levels
+        out[name] = {
+            "main_tangent": plain(corner.main), "side_tangent": plain(corner.side), "grade_at_main_pct": 100 * corner.grade_main,
+            "grade_at_side_pct": 100 * corner.grade_side, "arc_length": corner.arc_length, "form": levels and levels.form,
+            "middle_level": float(levels.at([corner.arc_length / 2])[0][0]) if levels else None,
+        }  # fmt: skip
+    return out
+
+
+@adapter("roundabout_plan")
+def _roundabout_plan(c: Inputs) -> Any:
+    def lane(a: Inputs, which: str) -> Lane:
+        return Lane(a[f"half_width_{which}"], a[f"{which}_radius"], a[f"{which}_width"])
+
+    def arc(e: EdgeArc | None) -> Any:
+        names = ("centre", "tangent_edge", "tangent_circle", "arc_length")
+        return {n: plain(getattr(e, n)) if n != "arc_length" else e.arc_length for n in names} if e else dict.fromkeys(names)
+
+    arms, inscribed = [], c["inscribed_diameter"] / 2
+    for a in c["arms"]:
+        found = arm_plan(
+            c["centre"], inscribed, Arm(float(np.radians(a["azimuth_deg"])), lane(a, "entry"), lane(a, "exit")), c["traffic"]
+        )
+        i = found.island
+        island = {
+            "entry_side_crosses": i and i.entry_crosses, "exit_side_crosses": i and i.exit_crosses, "nose_distance": i and i.nose,
+            "nose": plain(i.nose_at) if i and i.nose_at is not None else None,
+        }  # fmt: skip
+        arms.append({"name": a["name"], "entry": arc(found.entry), "exit": arc(found.exit), "island": island})
+    return {"central_radius": inscribed - c["circulating_width"], "arms": arms}
+
+
+@adapter("swept_path")
+def _swept_path(c: Inputs) -> Any:
+    path = BendPath(
+        (c["start"][0], c["start"][1]), float(np.radians(c["azimuth_deg"])), c["length1"], c["radius"], c["turn"],
+        float(np.radians(c["delta_deg"])), c["length2"],
+    )  # fmt: skip
+    drawn = c["trailer"]
+    vehicle = Vehicle(c["wheelbase"], Trailer(drawn["coupling_ahead"], drawn["length"]) if drawn else None)
+    found = swept_axles(path, vehicle, c["at"])
+    rows = [
+        {
+            "front": plain(found.front[i]), "rear": plain(found.rear[i]), "heading_deg": float(np.degrees(found.heading[i])) % 360,
+            "trailer_axle": plain(found.trailer[i]) if found.trailer is not None else None,
+            "trailer_heading_deg": (
+                float(np.degrees(found.trailer_heading[i])) % 360 if found.trailer_heading is not None else None
+            ),
+        }
+        for i in range(len(c["at"]))
+    ]  # fmt: skip
+    return {"at": rows, "greatest_cut_in": greatest_cut_in(path, vehicle)}
