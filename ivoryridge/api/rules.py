@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
-from ivoryridge.core.wording import UNITS, speak
+from ivoryridge.core.wording import speak
 from ivoryridge.design.models import Membership
 from ivoryridge.design.objects import KINDS
 from ivoryridge.design.refusals import NotAllowed, NotThere
@@ -44,7 +44,7 @@ class MemberRule(SignedIn):
             raise NotAllowed(
                 "role-too-low", f"Your role here is {membership.role}; this needs {self.role}. Ask an owner of the project."
             )
-        speak(UNITS[membership.project.length_unit])
+        speak(membership.project.speaks)
         request.project, request.role = membership.project, membership.role  # type: ignore[attr-defined]
         return user
 

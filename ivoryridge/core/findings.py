@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -10,6 +11,9 @@ from .wording import say
 __all__ = ["FINDING_SENTENCES", "Finding", "Severity"]
 
 Severity = Literal["note", "doubt", "fault"]
+
+_RANGE = re.compile(r"([Ff])rom (\{start:ch\.\d\}) to \{end:ch\.\d\}")
+_ONE_PLACE = 0.005  # m: a range that is told as one place
 
 FINDING_SENTENCES: dict[str, str] = {
     "points-duplicate": "{count} points lie at the same place as another one and were taken once.",
@@ -61,7 +65,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "lines-short": "{count} breaklines of surface {surface} have fewer than 2 points and were left out.",
     "alignment-empty": "{name} holds no geometry of a line.",
     "alignment-refused": "The line {name} is not taken: {reason}",
-    "element-kink": "{name} turns by {value:.3f}° at {station:m.3}, where element {number} begins, without a curve.",
+    "element-kink": "{name} turns by {value:.3f}° at {station:ch.3}, where element {number} begins, without a curve.",
     "element-kinks": "{name} turns without a curve between elements in {count} more places, at most by {value:.3f}°.",
     "elements-without-length": "{count} elements of {name} have no length and were left out.",
     "line-of-straights": "Element {number} of {name} is a row of points; it is kept as {count} straights.",
@@ -75,8 +79,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "fit-away": "From {start:bare.0} to {end:m.0} {amount:.0f} points in a row lie far off the line. Its shape there may be one that is "
     "not laid through, such as a loop.",
     "fit-points": "Bend {bend}: only {amount:.0f} points lie on it, so its radius of {radius:m.1} is hardly known.",
-    "circle-kept": "The vertical curve at {station:m.2} of {name} is circular and kept so.",
-    "circle-length-differs": "The circular curve at {station:m.2} of {name} is given {given:m.3} long; its radius of {radius:m.2} makes "
+    "circle-kept": "The vertical curve at {station:ch.2} of {name} is circular and kept so.",
+    "circle-length-differs": "The circular curve at {station:ch.2} of {name} is given {given:m.3} long; its radius of {radius:m.2} makes "
     "{value:m.3}, which was taken.",
     "equation-left-out": "A station equation of {name} is not complete and was left out; chainages beyond it read wrong.",
     "definition-missing": "Surface {surface} has no triangles of its own; they are made from its points and breaklines.",
@@ -118,23 +122,23 @@ FINDING_SENTENCES: dict[str, str] = {
     "cut off.",
     "off-breakline": "Point {point} lies {plan:m.3} beside a breakline but {difference:m.3} {way} it (limit {limit:m.3}).",
     "surfaces-disagree": "{first} and {second} overlap on {area:ha.2} and differ by up to {greatest:m.3} there, {mean:m.3} on average.",
-    "off-ground": "From {start:bare.2} to {end:m.2} the road lies outside the surface; no ground is known there.",
-    "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:bare.2} to {end:m.2} ({count} "
+    "off-ground": "From {start:ch.2} to {end:ch.2} the road lies outside the surface; no ground is known there.",
+    "not-met": "The {part} on the {side} does not meet the ground within its search distance from {start:ch.2} to {end:ch.2} ({count} "
     "sections).",
-    "slope-under-ground": "The {part} on the {side} runs under the ground from {start:bare.2} to {end:m.2}, at most {depth:m.2} deep, "
+    "slope-under-ground": "The {part} on the {side} runs under the ground from {start:ch.2} to {end:ch.2}, at most {depth:m.2} deep, "
     "before it ends. Let it meet the ground at the first crossing there, or shorten its middle.",
-    "crosses-itself": "The section on the {side} crosses itself from {start:bare.2} to {end:m.2}.",
-    "case-unknown": "From {start:bare.2} to {end:m.2} the {part} on the {side} is not built: the ground is not known where its case asks "
+    "crosses-itself": "The section on the {side} crosses itself from {start:ch.2} to {end:ch.2}.",
+    "case-unknown": "From {start:ch.2} to {end:ch.2} the {part} on the {side} is not built: the ground is not known where its case asks "
     "for it. Give the surface more ground there, or fill its hole.",
-    "nothing-built": "From {start:bare.2} to {end:m.2} nothing is built: no stretch lies there, and the road has no template of its own.",
-    "row-sleeps": "What is said of {part} from {start:bare.2} to {end:m.2} has no effect: no template has that part there.",
-    "row-beyond": "A range from {start:bare.2} to {end:m.2} lies beyond the road, which runs from {road_start:bare.2} to "
-    "{road_end:m.2}.",
-    "pavement-steps": "At {at:m.2} the edge of the pavement on the {side} steps by {value:m.2} in plan and {rise:m.3} in level. Blend the "
+    "nothing-built": "From {start:ch.2} to {end:ch.2} nothing is built: no stretch lies there, and the road has no template of its own.",
+    "row-sleeps": "What is said of {part} from {start:ch.2} to {end:ch.2} has no effect: no template has that part there.",
+    "row-beyond": "A range from {start:ch.2} to {end:ch.2} lies beyond the road, which runs from {road_start:ch.2} to "
+    "{road_end:ch.2}.",
+    "pavement-steps": "At {at:ch.2} the edge of the pavement on the {side} steps by {value:m.2} in plan and {rise:m.3} in level. Blend the "
     "stretches, or let the value change along its range.",
-    "plane-ends": "From {start:bare.2} to {end:m.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
+    "plane-ends": "From {start:ch.2} to {end:ch.2} {road}, whose plane is to be followed, does not reach so far; the road's own levels "
     "and crossfall hold there.",
-    "laid-too-thin": "From {start:bare.2} to {end:m.2} the {part} on the {side} would be too thin by up to {value:m.3} (at {at:bare.2}): "
+    "laid-too-thin": "From {start:ch.2} to {end:ch.2} the {part} on the {side} would be too thin by up to {value:m.3} (at {at:ch.2}): "
     "the road that is there stands higher under it than may be taken off. Raise the profile, or allow more {what}.",
     "axis-of-halves": "The road is to turn about the {axis} edge of its carriageway, but it has a reserve: each half turns about the axis "
     "that its reserve names. Choose the centre for the road, and the axis with the reserve.",
@@ -144,20 +148,20 @@ FINDING_SENTENCES: dict[str, str] = {
     "best. Look whether the road begins on the surface that you mean.",
     "met-no-grade": "The {end} of the road takes the level of the ground and not its grade: no PVI lies within the {length:m.2} over "
     "which it meets it. Add one.",
-    "line-not-reached": "From {start:bare.2} to {end:m.2} the {node} of the {part} on the {side} is to be led by a line, and none lies "
+    "line-not-reached": "From {start:ch.2} to {end:ch.2} the {node} of the {part} on the {side} is to be led by a line, and none lies "
     "within its reach; its own place holds there. Widen the reach, or end the range sooner.",
-    "land-passed": "The toe on the {side} passes the land boundary from {start:bare.2} to {end:m.2}, by {value:m.2} at {at:bare.2}. "
+    "land-passed": "The toe on the {side} passes the land boundary from {start:ch.2} to {end:ch.2}, by {value:m.2} at {at:ch.2}. "
     "Steepen the slope, put a wall there, or get the land.",
-    "land-margin": "From {start:bare.2} to {end:m.2} the toe on the {side} comes nearer to the land boundary than the margin, by "
-    "{value:m.2} at {at:bare.2}.",
+    "land-margin": "From {start:ch.2} to {end:ch.2} the toe on the {side} comes nearer to the land boundary than the margin, by "
+    "{value:m.2} at {at:ch.2}.",
     "land-open": "The land boundary is not closed: {gap:m.2} lie between the ends of its line. Close it, or choose another layer.",
     "land-nowhere": "The layer of the land boundary has no line that bounds an area. Choose another layer.",
-    "falls-differ": "From {start:bare.2} to {end:m.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "
+    "falls-differ": "From {start:ch.2} to {end:ch.2} the template's lanes fall by {value:.1f} % on the {side}; the road's crossfall "
     "turns from {limit:.1f} %, and that is built.",
     "part-check": "{part}, {side}: {check} is {value:m.2}; at least {least:m.2} is wanted.",
     "layer-implausible": "{part}, {side}: {material} is {value:m.3} thick; plausible is {least:m.3} to {greatest:m.3}.",
-    "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:bare.2} and {end:m.2}.",
-    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:bare.2} to {end:m.2}. Surfaces and "
+    "toe-jumps": "The toe on the {side} jumps by {value:m.2} between {start:ch.2} and {end:ch.2}.",
+    "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:ch.2} to {end:ch.2}. Surfaces and "
     "edges end where they meet, {area:m2.0} of plan are left out, and volumes count every place once; stage 7 tells the difference to "
     "plain end areas.",
     "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:m.1} makes no curve.",
@@ -174,7 +178,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "k-least": "The {word} at {name} has K {value:k.1}; at {speed:kmh.0} the least is {limit:k.g}.",
     "k-desirable": "The {word} at {name} has K {value:k.1}; at {speed:kmh.0} {limit:k.g} is desirable.",
     "vertical-short": "The vertical curve at {name} is {value:m.1} long; {limit:m.1} is the least at {speed:kmh.0}.",
-    "bend-behind-crest": "The bend at {name} starts {value:m.0} from the top of a crest at {top:m.0}; within {limit:m.0} a driver does "
+    "bend-behind-crest": "The bend at {name} starts {value:m.0} from the top of a crest at {top:ch.0}; within {limit:m.0} a driver does "
     "not see it in time.",
     "broken-grade": "Two {word}, {name}, are joined by a grade of {value:m.0} only; under {limit:m.0} it looks broken.",
     "bend-on-long-curve": "The bend at {name} is {value:m.0} long on a vertical curve of {length:m.0} at PVI {pvi}; under {limit:m.0} it "
@@ -184,11 +188,11 @@ FINDING_SENTENCES: dict[str, str] = {
     "are needed.",
     "crossfall-low": "The crossfall at {name} is {value:.1f} %; at {speed:kmh.0} the standard asks for {limit:.1f} %.",
     "crossfall-high": "The crossfall at {name} is {value:.1f} %; the greatest is {limit:.1f} %.",
-    "crossfall-fast": "From {start:bare.0} to {end:m.0} {name} turns too fast: its edge runs {value:.2f} % against the axis; the "
+    "crossfall-fast": "From {start:ch.0} to {end:ch.0} {name} turns too fast: its edge runs {value:.2f} % against the axis; the "
     "greatest is {limit:.2f} %.",
-    "crossfall-flat": "From {start:bare.0} to {end:m.0} {name} is nearly level: grade and crossfall together are {value:.2f} %; "
+    "crossfall-flat": "From {start:ch.0} to {end:ch.0} {name} is nearly level: grade and crossfall together are {value:.2f} %; "
     "{limit:.2f} % lets water run off.",
-    "sight-short": "From {start:bare.0} to {end:m.0} a driver sees {value:m.0} {name}; at {speed:kmh.0} {limit:m.0} is needed to stop.",
+    "sight-short": "From {start:ch.0} to {end:ch.0} a driver sees {value:m.0} {name}; at {speed:kmh.0} {limit:m.0} is needed to stop.",
     "drainage-k": "The {word} at {name} has K {value:k.0}; above {limit:k.0} water stands beside kerbs.",
     "labels-left-out": "{count} labels found no free place on sheet {sheet} and were left out.",
 }  # fmt: skip
@@ -207,7 +211,10 @@ class Finding:
 
     @property
     def sentence(self) -> str:
-        return say(FINDING_SENTENCES[self.code], self.params)
+        text = FINDING_SENTENCES[self.code]
+        if "end" in self.params and "start" in self.params and abs(self.params["end"] - self.params["start"]) < _ONE_PLACE:
+            text = _RANGE.sub(lambda m: f"{'At' if m[1] == 'F' else 'at'} {m[2]}", text)
+        return say(text, self.params)
 
     def as_dict(self) -> dict[str, Any]:
         return {

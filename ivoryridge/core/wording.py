@@ -2,21 +2,25 @@
 
 A sentence is kept as a text with named places and its numbers, always in metres and km/h; it becomes words at the rim. A place says
 what its number is and how many decimals it has: ``{radius:m.2}`` is a length with its unit, ``{start:bare.2}`` one whose unit
-follows later in the sentence, ``{speed:kmh.0}`` a speed. ``g`` instead of decimals writes as few digits as tell it.
+follows later in the sentence, ``{speed:kmh.0}`` a speed, ``{start:ch.2}`` a station read as a chainage. ``g`` instead of decimals
+writes as few digits as tell it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from string import Formatter
 from typing import Any
 
-from .units import FOOT, US_SURVEY_FOOT
+from .units import FOOT, US_SURVEY_FOOT, format_station
 
-__all__ = ["FEET", "METRES", "UNITS", "US_FEET", "Units", "Words", "quantity", "say", "speak", "speaking", "spoken", "words"]
+__all__ = [
+    "FEET", "METRES", "UNITS", "US_FEET", "Units", "Words", "chainage", "counting", "quantity", "say", "speak", "speaking", "spoken",
+    "words",
+]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +38,7 @@ class Units:
     volume: str
     volume_cubes: float
     acre: float = 1.0  # ha in one unit of land
+    group: int = 1000  # units of length that a chainage counts before its +, 1000 or 100
 
     def per(self, kind: str) -> tuple[float, str]:
         """What a number in SI is divided by, and the unit that is written."""
@@ -51,6 +56,7 @@ UNITS = {u.name: u for u in (METRES, FEET, US_FEET)}
 _KINDS = ("m", "bare", "k", "kmh", "km", "m2", "m3", "ha")
 
 _spoken: ContextVar[Units] = ContextVar("units", default=METRES)
+_count: ContextVar[Callable[[float], float]] = ContextVar("count", default=float)
 
 
 def spoken() -> Units:
@@ -72,6 +78,22 @@ def speaking(units: Units) -> Iterator[None]:
         _spoken.reset(token)
 
 
+@contextmanager
+def counting(count: Callable[[float], float]) -> Iterator[None]:
+    """Read stations, m, as the chainages, m, that ``count`` makes of them: by the equations of the road that is spoken of."""
+    token = _count.set(count)
+    try:
+        yield
+    finally:
+        _count.reset(token)
+
+
+def chainage(station: float, decimals: int) -> str:
+    """A station, m, as its chainage in the spoken units: 1+240.00."""
+    units = _spoken.get()
+    return format_station(_count.get()(station) / units.metre, group=units.group, decimals=decimals)
+
+
 def quantity(value: float, kind: str, decimals: int | str = "g") -> str:
     """A number in SI (m, m2, m3, km/h, km) as text in the spoken units, e.g. ``quantity(12.3, "m", 2)``."""
     per, unit = _spoken.get().per(kind)
@@ -85,6 +107,8 @@ class _Wording(Formatter):
         kind, _, decimals = format_spec.partition(".")
         if kind in _KINDS:
             return quantity(value, kind, "g" if decimals == "g" else int(decimals))
+        if kind == "ch":
+            return chainage(value, int(decimals))
         if isinstance(value, Words):
             return value.said()
         return str(super().format_field(value, format_spec))

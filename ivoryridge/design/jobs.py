@@ -18,7 +18,7 @@ from django.utils import timezone
 from django_tasks import task
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.wording import UNITS, speaking
+from ivoryridge.core.wording import speaking
 
 from .actions.bring_in_file import bring_in_file
 from .ledger import ending_with
@@ -97,7 +97,7 @@ def run_job(job_id: int) -> None:
         return  # cancelled before it began, or already taken
     job = Job.objects.select_related("project", "user").get(pk=job_id)
     try:
-        with _heart(job_id), speaking(UNITS[job.project.length_unit]):
+        with _heart(job_id), speaking(job.project.speaks):
             _KINDS[job.request["kind"]](job, Progress(job_id))
     except Cancelled:
         _end(job_id, "cancelled", "Cancelled; nothing was changed.")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 
 import pytest
@@ -48,6 +49,32 @@ def test_findings_speak_feet_as_soon_as_the_project_does_and_metres_again_after_
     assert spoken() is METRES  # a request's units end with it
     assert send(sharp, "post", f"/projects/{project.pk}/undo").status_code == 200
     assert sentences(sharp, road) == metric
+
+
+def test_findings_read_chainages_as_the_project_counts_them_and_with_the_roads_equations(
+    sharp: Any, project: Any, road: Road
+) -> None:
+    """A road drawn on beyond the ground of the small project; from 0+010 on the count is 5 km ahead."""
+
+    def off_ground() -> str:
+        (said,) = (
+            f["sentence"] for f in sharp.get(f"/api/roads/{road.pk}/design").json()["findings"] if f["code"] == "off-ground"
+        )
+        return str(said)
+
+    last = RoadPI.objects.filter(road=road).last()
+    assert last is not None
+    beyond = {"revision": last.revision, "easting": 500_720.0, "northing": 6_200_450.0}
+    moved = send(sharp, "patch", f"/roads/{road.pk}/pis/{last.pk}", beyond)
+    assert moved.status_code == 200, moved.content
+    road.refresh_from_db()
+    assert re.match(r"From 0\+\d{3}\.\d\d to 0\+\d{3}\.\d\d the road", before := off_ground())
+    given = {"revision": road.revision, "equations": [[10.0, 5000.0]]}
+    assert send(sharp, "put", f"/roads/{road.pk}/equations", given).status_code == 200
+    assert off_ground() == before.replace(" 0+", " 5+")
+    project.refresh_from_db()
+    Project.objects.filter(pk=project.pk).update(chainage_group=100)
+    assert re.match(r"From 5\d\+\d\d\.\d\d to 5\d\+", off_ground())
 
 
 def test_two_projects_are_told_each_in_its_own(sharp: Any, project: Any, road: Road, people: Any) -> None:

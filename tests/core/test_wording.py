@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from dataclasses import replace
 from string import Formatter
 
 import ezdxf
@@ -25,7 +26,7 @@ from ivoryridge.core.sheets.plan_profile import draw_plan_profile
 from ivoryridge.core.standards.checks import check_line
 from ivoryridge.core.standards.standard import SpeedZones, built_in_standards
 from ivoryridge.core.units import FOOT, US_SURVEY_FOOT
-from ivoryridge.core.wording import FEET, METRES, UNITS, US_FEET, quantity, say, speaking, spoken
+from ivoryridge.core.wording import FEET, METRES, UNITS, US_FEET, counting, quantity, say, speaking, spoken
 
 from .test_sheets import road, settings
 
@@ -70,6 +71,20 @@ def test_quantities_are_what_the_definitions_of_the_units_say() -> None:
     with speaking(US_FEET):
         assert quantity(1200.0, "m", 1) == "3937.0 ft"
     assert spoken() is METRES
+
+
+def test_stations_are_read_as_chainages_with_the_roads_equations_and_a_range_of_one_section_as_a_place() -> None:
+    away = Finding("fault", "off-ground", {"start": 770.0, "end": 1180.0})
+    assert away.sentence.startswith("From 0+770.00 to 1+180.00 the road lies outside")
+    assert Finding("fault", "off-ground", {"start": 770.0, "end": 770.0}).sentence.startswith("At 0+770.00 the road lies outside")
+    assert (
+        "on the left crosses itself at 0+120.00."
+        in Finding("fault", "crosses-itself", {"start": 120.0, "end": 120.0, "side": "left"}).sentence
+    )
+    with speaking(replace(FEET, group=100)):
+        assert away.sentence.startswith("From 25+26.25 to 38+71.39 ")
+    with counting(lambda s: s + 100.0 if s > 1000 else s):
+        assert away.sentence.startswith("From 0+770.00 to 1+280.00 ")
 
 
 def test_a_finding_and_its_reason_are_records_and_worded_when_they_are_read() -> None:

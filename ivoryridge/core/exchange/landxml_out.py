@@ -62,7 +62,7 @@ def write_landxml(
         if metric
         else {
             "areaUnit": "squareFoot",
-            "linearUnit": "foot" if units is FEET else "USSurveyFoot",
+            "linearUnit": "foot" if units.name == FEET.name else "USSurveyFoot",
             "volumeUnit": "cubicYard",
             "temperatureUnit": "fahrenheit",
             "pressureUnit": "inchHG",

@@ -1,5 +1,9 @@
+from dataclasses import replace
+
 from django.conf import settings
 from django.db import models
+
+from ivoryridge.core.wording import UNITS, Units
 
 from .row import Row
 
@@ -25,6 +29,11 @@ class Project(Row):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def speaks(self) -> Units:
+        """The units and chainages that its sentences are worded in."""
+        return replace(UNITS[self.length_unit], group=self.chainage_group)
 
 
 class Membership(Row):

@@ -63,7 +63,7 @@ def _on_ground(road: RoadInputs, s: Any) -> tuple[Any, Any]:
 
 
 def lightly_key(network: Network) -> str:
-    return tag("roads lightly", 3, spoken().name, tuple(network.road(pk) for pk in sorted(network.own)))
+    return tag("roads lightly", 3, spoken().name, spoken().group, tuple(network.road(pk) for pk in sorted(network.own)))
 
 
 def roads_lightly(network: Network) -> list[LightRoad]:

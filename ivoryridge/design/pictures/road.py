@@ -10,13 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment, sample_stations
+from ivoryridge.core.alignment.stationing import counted_at
 from ivoryridge.core.alignment.vertical import circle_differs
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.edges import edge_lines
 from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.roles import role_named
-from ivoryridge.core.wording import spoken
+from ivoryridge.core.wording import counting, spoken
 
 from ..forms.common import Problem
 from ..forms.road import Crossfall as CrossfallForm
@@ -41,14 +42,14 @@ Floats = NDArray[np.float64]
 __all__ = ["road_key", "road_picture", "road_pictures"]
 
 
-PICTURE_VERSION = 3  # raised with every change of what the functions below make of the same inputs
+PICTURE_VERSION = 4  # raised with every change of what the functions below make of the same inputs
 
 
 def road_key(inputs: RoadInputs) -> str:
     """Tag of a road's picture: the hash of all that is in its inputs, which is all that the picture is made from, and the units of
     its sentences."""
     standard = Content(standard_of(inputs)) if standard_at_hand(inputs) else None
-    return tag("road", PICTURE_VERSION, versions(), standard, inputs, spoken().name)
+    return tag("road", PICTURE_VERSION, versions(), standard, inputs, spoken().name, spoken().group)
 
 
 def road_picture(inputs: RoadInputs) -> RoadDesign:
@@ -101,6 +102,11 @@ def road_pictures(
 
 def _findings(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
     """Open findings of the corridor and against the standard, departures that are accepted, and why there are none if so."""
+    with counting(lambda station: float(counted_at(station, inputs.equations)[0])):
+        return _findings_said(inputs, r)
+
+
+def _findings_said(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
     problems = {}
     against: list[dict[str, Any]] = []
     if r.line is not None and "levels" not in r.problems:
