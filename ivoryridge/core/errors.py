@@ -207,6 +207,9 @@ SENTENCES: dict[str, str] = {
     "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
     # sheets
     "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:bare.1} to {end:m.1} has no sections.",
+    # haul
+    "haul-input": "The {what} is {value:.3f}; it cannot be less than nothing, and a factor not nothing.",
+    "haul-name": "Two borrow pits or two tips are called {name}. Give one another name.",
     # check cases
     "unknown-kind": "Cases of kind {kind} are not covered.",
 }  # fmt: skip

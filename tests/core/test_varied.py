@@ -221,7 +221,7 @@ def test_gaps_rows_beyond_the_road_and_words_are_told_or_taken() -> None:
     stretch = Stretch(rural(), 100, 200)
     row, found = pieces(None, stretch, Stretch(rural(), END + 5, END + 50))
     assert [(p.station_from, p.station_to) for p in row] == [(100, 200)]
-    assert told(found) == ["nothing-built", "nothing-built", "row-beyond"] and "0.00 to 100.00" in found[0].sentence
+    assert told(found) == ["nothing-built", "nothing-built", "row-beyond"] and "From 0+000.00 to 0+100.00" in found[0].sentence
     row, _ = pieces(rural(), Adjustment("left", "carriageway", "falls", 50, 90, "inward"))
     assert [p.template.left[0].value("falls") for p in row] == ["outward", "inward", "outward"]
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from ...earthwork.end_area import average_end_area, curved_volume, prismoidal_volume, pyramid_volume
+from ...earthwork.haul_plan import Place, Stretch, haul_plan
 from ...geometry.plane import polygon_area
 from ...units import CUBIC_YARD_IN_CUBIC_FEET
-from .registry import Inputs, adapter
+from .registry import Inputs, adapter, plain
 
 
 @adapter("area_coords")
@@ -67,3 +68,19 @@ def _pit(c: Inputs) -> Any:
         for z in (0.0, c["depth"] / 2, c["depth"])
     ]
     return {"volume": float(prismoidal_volume(c["depth"], *areas)), "top_area": areas[2]}
+
+
+@adapter("haul_plan")
+def _haul_plan(c: Inputs) -> Any:
+    def places(rows: list[Inputs]) -> list[Place]:
+        return [Place(r["name"], r["station"], r["cost"], r["limit"]) for r in rows]
+
+    found = haul_plan(
+        [Stretch(s["from"], s["to"], s["cut"], s["fill"]) for s in c["stretches"]], places(c["borrow_pits"]), places(c["tips"]),
+        compacted_per_bank=c["compacted_per_bank"], free_haul=c["free_haul"], haul_cost=c["haul_cost"],
+    )  # fmt: skip
+    if found is None:
+        return {"feasible": False, **dict.fromkeys(("total_cost", "borrowed", "tipped", "moved"))}
+    return {
+        "feasible": True, "total_cost": found.cost, "borrowed": found.borrowed, "tipped": found.tipped, "moved": plain(found.moved),
+    }  # fmt: skip
