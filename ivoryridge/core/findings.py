@@ -164,6 +164,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "sections-cross": "On the inside of the bend neighbouring sections cross on the {side} from {start:ch.2} to {end:ch.2}. Surfaces and "
     "edges end where they meet, {area:m2.0} of plan are left out, and volumes count every place once; stage 7 tells the difference to "
     "plain end areas.",
+    "line-kink": "The line turns by {value:.2f}° at {name} without a curve.",
     "pi-in-line": "{name} lies in line with its neighbours (it turns by {value:.4f}°), so its radius of {radius:m.1} makes no curve.",
     "radius-least": "The radius at {name} is {value:m.1}; at {speed:kmh.0} the least is {limit:m.0}.",
     "radius-desirable": "The radius at {name} is {value:m.1}; at {speed:kmh.0} {limit:m.0} is desirable.",

@@ -18,17 +18,19 @@ from ivoryridge.api.naming import RequestNamed
 
 
 @pytest.fixture
-def lines(monkeypatch: pytest.MonkeyPatch) -> Any:
+def lines() -> Any:
     """What the log of requests writes, as serve writes it."""
     out = io.StringIO()
     handler = logging.StreamHandler(out)
     handler.addFilter(RequestNamed())
     handler.setFormatter(JsonFormatter("%(asctime)s %(levelname)s %(name)s %(message)s %(request)s"))
     log = logging.getLogger("ivoryridge.requests")
-    monkeypatch.setattr(log, "level", logging.INFO)
+    before = log.level
+    log.setLevel(logging.INFO)  # not by the attribute: a logger remembers which levels it writes
     log.addHandler(handler)
     yield lambda: [json.loads(x) for x in out.getvalue().splitlines()]
     log.removeHandler(handler)
+    log.setLevel(before)
 
 
 @pytest.mark.django_db(databases=["default", "derived"])

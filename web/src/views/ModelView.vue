@@ -6,6 +6,7 @@ import { api } from '@/api/client'
 import EmptyNote from '@/components/EmptyNote.vue'
 import StageTables from '@/components/StageTables.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
+import { useBuiltBeside } from '@/composables/useBuiltBeside'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import type { ModelScene } from '@/canvas/model/scene'
@@ -53,6 +54,8 @@ watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLay
   s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]),
 )
 watch([scene, bench.others], ([s, others]) => s?.setOthers(others))
+const beside = useBuiltBeside(bench)
+watch([scene, beside], ([s, roads]) => s?.setBeside(roads))
 /** A click that turned nothing, on another road: that road becomes the active one. */
 const pressed = ref<{ x: number; y: number } | null>(null)
 function up(event: PointerEvent) {

@@ -32,6 +32,8 @@ type Drawn = Mesh | LineSegments
 export interface ModelScene {
   setGround(ground: Packed | null): void
   setRoad(road: Packed | null): void
+  /** other roads as they are built, in fainter colours */
+  setBeside(roads: readonly Packed[]): void
   /** all other roads, drawn lightly */
   setOthers(roads: readonly LightRoad[]): void
   /** the other road under a place, px */
@@ -120,6 +122,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   let ground: Mesh | null = null
   let mapping: Drawn[] = []
   let road: Drawn[] = []
+  let beside: Drawn[] = []
+  let ownStrips: Strip[] = []
+  let besideStrips: Strip[] = []
+  let besideFrom: readonly Packed[] = []
   let lightly: ReturnType<typeof otherRoads> | null = null
   const size = { width: 1, height: 1 }
   let centre: Float32Array | null = null
@@ -192,10 +198,10 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       road.forEach(drop)
       road = []
       centre = null
-      if (!p) cutting.set([])
-      else {
+      ownStrips = p ? builtStrips(p, shiftOf(p)) : []
+      cutting.set([...ownStrips, ...besideStrips])
+      if (p) {
         const shift = shiftOf(p)
-        cutting.set(builtStrips(p, shift))
         road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
         for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
         const vertices = p.floats.edges!
@@ -215,6 +221,19 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
           centre[i + 2]! += shift[1]
         }
       }
+      draw()
+    },
+    setBeside(roads) {
+      if (roads.length === besideFrom.length && roads.every((p, i) => p === besideFrom[i])) return
+      besideFrom = roads
+      beside.forEach(drop)
+      beside = roads.flatMap((p) => [
+        mesh(p.floats.finished!, p.ints.finished_faces!, shiftOf(p), '#b5b09e', 0.01),
+        ...pavedStrips(p).map((piece) => mesh(piece.points, piece.faces, shiftOf(p), '#7b8488', 0.04)),
+      ])
+      besideStrips = roads.flatMap((p) => builtStrips(p, shiftOf(p)))
+      cutting.set([...ownStrips, ...besideStrips])
+      if (beside.length) scene.add(...beside)
       draw()
     },
     stand(index, eye) {
@@ -269,6 +288,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(ground)
       mapping.forEach(drop)
       road.forEach(drop)
+      beside.forEach(drop)
       drop(lightly?.lines ?? null)
       cutting.dispose()
       renderer.dispose()
