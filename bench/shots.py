@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 
 from playwright.sync_api import Page, sync_playwright
@@ -175,13 +176,15 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
 
 
 def main() -> None:
+    """All, or those named: python -m bench.shots model road."""
+    wanted = sys.argv[1:]
     OUT.mkdir(parents=True, exist_ok=True)
     with demo_server() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         sign_in(page, address)
         project = page.locator("[data-test=project]").first.get_attribute("href")
-        for name, stage, prepare in SHOTS:
+        for name, stage, prepare in (shot for shot in SHOTS if not wanted or shot[0] in wanted):
             page.goto(f"{address}{project}/{stage}")
             page.wait_for_selector("[data-drawn=true], [data-test=bench-canvas]", state="attached")
             page.wait_for_timeout(1500)
