@@ -13,6 +13,7 @@ __all__ = ["FINDING_SENTENCES", "Finding", "Severity"]
 Severity = Literal["note", "doubt", "fault"]
 
 _RANGE = re.compile(r"([Ff])rom (\{start:ch\.\d\}) to \{end:ch\.\d\}")
+_THERE = re.compile(r" \(?at \{at:ch\.\d\}\)?")
 _ONE_PLACE = 0.005  # m: a range that is told as one place
 
 FINDING_SENTENCES: dict[str, str] = {
@@ -214,7 +215,7 @@ class Finding:
     def sentence(self) -> str:
         text = FINDING_SENTENCES[self.code]
         if "end" in self.params and "start" in self.params and abs(self.params["end"] - self.params["start"]) < _ONE_PLACE:
-            text = _RANGE.sub(lambda m: f"{'At' if m[1] == 'F' else 'at'} {m[2]}", text)
+            text = _RANGE.sub(lambda m: f"{'At' if m[1] == 'F' else 'at'} {m[2]}", _THERE.sub("", text))
         return say(text, self.params)
 
     def as_dict(self) -> dict[str, Any]:

@@ -88,6 +88,7 @@ def test_a_lane_is_laid_over_with_the_least_thickness_and_too_thin_is_told(demo_
     go_to(page, "Tarn Lane")
     thin = page.locator(".card, [data-test=finding]").filter(has_text="would be too thin by up to")
     page.click("[data-test=stage-road]")
+    expect(page.locator("#road-template option:checked")).to_have_text("none: stretches only")
     expect(thin.first).to_be_visible()
     page.click("[data-test=stage-levels]")
     page.click("[data-test=fit-overlay]")

@@ -81,6 +81,9 @@ def test_stations_are_read_as_chainages_with_the_roads_equations_and_a_range_of_
         "on the left crosses itself at 0+120.00."
         in Finding("fault", "crosses-itself", {"start": 120.0, "end": 120.0, "side": "left"}).sentence
     )
+    thin = {"start": 120.0, "end": 120.0, "at": 120.0, "part": "overlay", "side": "left", "value": 0.02, "what": "planing"}
+    assert "thin by up to 0.020 m: the road" in Finding("doubt", "laid-too-thin", thin).sentence
+    assert "0.020 m (at 0+125.00): the" in Finding("doubt", "laid-too-thin", {**thin, "end": 150.0, "at": 125.0}).sentence
     with speaking(replace(FEET, group=100)):
         assert away.sentence.startswith("From 25+26.25 to 38+71.39 ")
     with counting(lambda s: s + 100.0 if s > 1000 else s):
