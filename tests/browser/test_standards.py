@@ -71,7 +71,7 @@ def test_sight_is_shown_over_the_long_section_and_its_lack_is_found(demo_page: A
     expect(page.locator("[data-test=sight-lane]")).to_contain_text("160 m needed")
     assert len(page.locator("[data-test=sight-short]").get_attribute("d") or "") > 50
     page.click("[data-test=findings]")
-    expect(page.get_by_role("dialog")).to_contain_text("m a driver sees")
+    expect(page.get_by_role("dialog")).to_contain_text("a driver sees")
     page.keyboard.press("Escape")
     page.locator("[data-test=finding-way]").filter(has_text="Use L 258").click()
     expect(page.locator("[data-test=sight-short]")).to_have_attribute("d", "")

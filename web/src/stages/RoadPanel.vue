@@ -32,8 +32,9 @@ async function remove() {
   <h2>{{ road?.name ?? 'Road' }} <small>stage 5</small></h2>
   <p v-if="!road" class="faded">There is no road yet. Draw one in stage 2.</p>
   <template v-else>
-    <div class="ask wide"><label for="road-template">Template</label><select id="road-template" class="field" :value="road.template_id ?? ''"
-        :disabled="!bench.canEdit.value" @change="set('template_id', Number(($event.target as HTMLSelectElement).value) || null)"><option
+    <div class="ask wide"><label for="road-template">Template</label><select id="road-template" class="field"
+        :value="road.template_id ?? ''" :disabled="!bench.canEdit.value"
+        @change="set('template_id', Number(($event.target as HTMLSelectElement).value) || null)"><option
         value="">none: stretches only</option><option
         v-for="t in bench.project.value?.templates" :key="t.id" :value="t.id">{{ t.name }}</option></select></div>
     <div class="ask wide"><label for="road-surface">Ground</label><select id="road-surface" class="field" :value="road.surface_id ?? ''"
