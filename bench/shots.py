@@ -145,12 +145,6 @@ def _bench(page: Page) -> None:
     page.wait_for_selector("[data-test=passed-by]")
 
 
-def _compared(page: Page) -> None:
-    page.click("[data-test='ground-shallow fill']")
-    page.select_option("[data-test=bench-compare]", label="Kerbed with footway")
-    page.click("[data-test=part-right-carriageway]")
-
-
 SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("ground", "ground", lambda page: page.click("[data-test=layers]")),
     ("bring-in", "ground", _bring_in),
@@ -161,7 +155,6 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
     ("sections", "sections", _bench),
     ("library", "sections", lambda page: page.click("[data-test=bench-library]")),
-    ("compared", "sections", _compared),
     ("road", "road", _road),
     ("model", "road", _model),
     ("along", "road", _along),

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { apart, nearRoads } from './useBuiltBeside'
+import { AppError } from '@/api/client'
+import { apart, keptOf, nearRoads, notBuilt } from './useBuiltBeside'
 
 const road = (id: number, n: number, from = 0) => ({
   road_id: id,
@@ -23,5 +24,15 @@ describe('roads that are built beside the active one', () => {
   it('are told apart by ends too, however many points a line has', () => {
     expect(apart(road(1, 0).points, [[1000, 0, null]])).toBeCloseTo(110, 6)
     expect(apart([], road(1, 0).points)).toBe(Infinity)
+  })
+
+  it('stay as they were until they come anew, but not in place of another', () => {
+    expect(keptOf(2)(null, { queryKey: ['model-beside', 2, 7] })).toBe(null)
+    expect(keptOf(2)(null, { queryKey: ['model-beside', 3, 7] })).toBe(undefined)
+  })
+
+  it('are light lines where they cannot be built, and asked again where the server did not answer', () => {
+    expect(notBuilt(new AppError(422, 'told', 'Told.'))).toBe(null)
+    for (const error of [new AppError(503, 'told', 'Told.'), new TypeError('network')]) expect(() => notBuilt(error)).toThrow()
   })
 })

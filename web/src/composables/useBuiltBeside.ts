@@ -1,7 +1,7 @@
 /** Other roads as they are built, for the model: those that come near the active one, as they are saved. */
 import { useQueries } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, type Packed } from '@/api/client'
+import { api, AppError, type Packed } from '@/api/client'
 import type { LightRoad } from '@/api/types'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
@@ -30,6 +30,18 @@ export function nearRoads(own: Line, others: readonly LightRoad[]): LightRoad[] 
     .map((r) => r.road)
 }
 
+/** A road that cannot be built stays a light line; anything else that goes wrong is not its answer. */
+export function notBuilt(error: unknown): null {
+  if (error instanceof AppError && (error.status === 404 || error.status === 422)) return null
+  throw error
+}
+
+type KeyOf = { queryKey: readonly unknown[] } | undefined
+
+/** What was drawn of a road until its newer shape comes; never that of another road that stood at its place in the list. */
+export const keptOf = (road: number) => (before: Packed | null | undefined, query: KeyOf) =>
+  query?.queryKey[1] === road ? before : undefined
+
 export function useBuiltBeside(bench: Workbench) {
   const ui = useUi()
   const near = computed(() => {
@@ -44,10 +56,10 @@ export function useBuiltBeside(bench: Workbench) {
     queries: computed(() =>
       near.value.map((r) => ({
         queryKey: ['model-beside', r.road_id, bench.project.value?.ledger.head],
-        queryFn: () => api.geometry(`/roads/${r.road_id}/model`).catch(() => null), // not built: it stays a light line
+        queryFn: () => api.geometry(`/roads/${r.road_id}/model`).catch(notBuilt),
         enabled: ui.roadId !== null,
         structuralSharing: false as const,
-        placeholderData: (before: Packed | null | undefined) => before,
+        placeholderData: keptOf(r.road_id),
       })),
     ),
   })
