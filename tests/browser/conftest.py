@@ -27,6 +27,14 @@ def until(page: Page, holds: Callable[[], bool]) -> None:
         page.evaluate("new Promise(requestAnimationFrame)")
 
 
+def go_to(page: Page, chainage: str) -> None:
+    """Set the reading mark by Ctrl K; the road's stations may be on their way still, so what it offers is waited for."""
+    page.keyboard.press("Control+k")
+    page.fill("[data-test=find-input]", chainage)
+    expect(page.get_by_role("option").first).to_contain_text("Go to")
+    page.keyboard.press("Enter")
+
+
 def seize(page: Page, what: Locator | str) -> tuple[float, float]:
     """Press on a handle that stands still and lies on top; where it was pressed."""
     handle = page.locator(what) if isinstance(what, str) else what

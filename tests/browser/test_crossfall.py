@@ -8,7 +8,7 @@ from typing import Any
 from playwright.sync_api import expect
 
 from ivoryridge.design.models import Road
-from tests.browser.conftest import seize
+from tests.browser.conftest import go_to, seize
 
 
 def test_crossfall_follows_the_speed_until_it_is_pinned(demo_page: Any, demo: Any) -> None:
@@ -64,9 +64,7 @@ def test_a_drag_that_is_refused_leaves_the_diagram_standing(demo_page: Any) -> N
 
 def test_the_section_in_a_bend_lies_in_one_plane(demo_page: Any, demo: Any) -> None:
     page = demo_page("levels")
-    page.keyboard.press("Control+k")
-    page.fill("[data-test=find-input]", "1+600")
-    page.keyboard.press("Enter")
+    go_to(page, "1+600")
     section = page.locator("[data-test=cross-canvas]")
     expect(section).to_contain_text("+5.2 %")
     expect(section).to_contain_text("−5.2 %")

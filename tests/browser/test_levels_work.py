@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road
 from ivoryridge.design.results.levels import levels_of
-from tests.browser.conftest import seize
+from tests.browser.conftest import go_to, seize
 
 
 def link(demo: Any) -> Road:
@@ -42,9 +42,7 @@ def test_a_pvi_dragged_on_its_grade_in_keeps_that_grade(demo_page: Any, demo: An
 
 def test_a_fixed_point_and_a_second_profile(demo_page: Any, demo: Any) -> None:
     page = demo_page("levels")
-    page.keyboard.press("Control+k")
-    page.fill("[data-test=find-input]", "1+300")
-    page.keyboard.press("Enter")
+    go_to(page, "1+300")
     page.fill("[data-test=candidate-name]", "Over the bridge")
     page.click("[data-test=candidate-add]")
     expect(page.locator("[data-test=candidate-1]")).to_contain_text("Over the bridge")

@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI
 from ivoryridge.design.results.line import line_of
-from tests.browser.conftest import seize
+from tests.browser.conftest import go_to, seize
 
 
 def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted(demo_page: Any, demo: Any) -> None:
@@ -94,9 +94,7 @@ def test_a_parallel_is_made_follows_and_is_undone(demo_page: Any, demo: Any) -> 
 
 def test_a_split_inside_a_bend_says_where_the_bend_lies(demo_page: Any) -> None:
     page = demo_page("line")
-    page.keyboard.press("Control+k")
-    page.fill("[data-test=find-input]", "0+800")
-    page.keyboard.press("Enter")
+    go_to(page, "0+800")
     page.click("[data-test=line-split]")
     expect(page.locator("[data-test=line-wrong]")).to_contain_text("0+800.000 lies in the bend at PI 2, from 0+593")
 

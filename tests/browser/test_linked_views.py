@@ -8,7 +8,7 @@ from typing import Any
 from playwright.sync_api import Page, expect
 
 from ivoryridge.design.models import LedgerEntry, Road, RoadPI
-from tests.browser.conftest import until
+from tests.browser.conftest import go_to, until
 
 
 def text(page: Page, test: str) -> str:
@@ -139,9 +139,7 @@ def test_a_range_marked_on_the_route_bar_is_the_range_of_the_volumes(demo_page: 
 
 def test_find_or_do_goes_to_a_chainage_and_runs_a_command(demo_page: Any) -> None:
     page = demo_page()
-    page.keyboard.press("Control+k")
-    page.fill("[data-test=find-input]", "1+240")
-    page.keyboard.press("Enter")
+    go_to(page, "1+240")
     expect(page.locator("[data-test=section-station]")).to_have_text("1+240.00")
     page.keyboard.press("Control+k")
     page.fill("[data-test=find-input]", "sheets")
@@ -162,9 +160,7 @@ def test_the_model_is_drawn_and_looks_along_the_road(demo_page: Any) -> None:
 def test_the_address_brings_one_back_and_back_walks_through_stages(demo_page: Any, demo: Any) -> None:
     page = demo_page("ground")
     page.click("[data-test=stage-levels]")
-    page.keyboard.press("Control+k")
-    page.fill("[data-test=find-input]", "1+240")
-    page.keyboard.press("Enter")
+    go_to(page, "1+240")
     expect(page.locator("[data-test=reading-mark]")).to_have_value("1+240.00")
     page.wait_for_url("**/levels?at=1240")
     expect(page).to_have_title("Link · Orrowmere Link · Ivory Ridge")
