@@ -95,7 +95,7 @@ def landxml(request: Any, project_id: int) -> HttpResponse:
     surfaces = [(s.name, surface_of(assemble_surface(s))[0]) for s in Surface.present.filter(project_id=project_id) if s.sources]
     alignments, equations, crossfalls = [], {}, {}
     for road, inputs, line in _lines(request.project):
-        profiles = {f"{road.name} profile": levels_of(inputs).pvis} if len(inputs.pvis) >= 2 else {}
+        profiles = {f"{road.name} profile": levels_of(inputs).pvis} if inputs.has_profile else {}
         alignments.append((road.name, line, profiles))
         equations[road.name] = inputs.equations
         turning = crossfall_of(inputs)
@@ -113,7 +113,7 @@ def landxml(request: Any, project_id: int) -> HttpResponse:
 def ifc(request: Any, project_id: int) -> HttpResponse:
     """Lines and profiles of the project as IFC 4.3 alignments."""
     lines = [
-        (road.name, line, levels_of(inputs).profile if len(inputs.pvis) >= 2 else None)
+        (road.name, line, levels_of(inputs).profile if inputs.has_profile else None)
         for road, inputs, line in _lines(request.project)
     ]
     if not lines:
@@ -134,7 +134,7 @@ def lines_dxf(request: Any, project_id: int, scale: Scale = 1000.0) -> HttpRespo
         LineDrawn(
             road.name,
             line,
-            levels_of(inputs).profile if len(inputs.pvis) >= 2 else None,
+            levels_of(inputs).profile if inputs.has_profile else None,
             chainage_words(inputs, group, 0),
             inputs.equations,
         )

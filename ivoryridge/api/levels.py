@@ -102,11 +102,11 @@ def add_pvi(request: Any, road_id: int, given: PVIInsert) -> HttpResponse:
     return acted(insert_pvi(request.row, request.user, **given.dict()))
 
 
-@router.patch("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor, response=Acted)
+@router.patch("/roads/{int:road_id}/pvis/{pvi_id}", auth=editor, response=Acted)
 def set_pvi(request: Any, road_id: int, pvi_id: int, given: PVIChange) -> HttpResponse:
     return acted(change_pvi(request.row, request.user, pvi_id, revision=given.revision, values=given.given()))
 
 
-@router.delete("/roads/{int:road_id}/pvis/{int:pvi_id}", auth=editor, response=Acted)
+@router.delete("/roads/{int:road_id}/pvis/{pvi_id}", auth=editor, response=Acted)
 def drop_pvi(request: Any, road_id: int, pvi_id: int, revision: int) -> HttpResponse:
     return acted(delete_pvi(request.row, request.user, pvi_id, revision=revision))

@@ -47,7 +47,7 @@ def report(
         case "tangent-points":
             tables = (tangent_point_report(line, start, end),)
         case "coordinates":
-            profile = levels_of(inputs).profile if len(inputs.pvis) >= 2 else None
+            profile = levels_of(inputs).profile if inputs.has_profile else None
             tables = (
                 coordinate_report(
                     line, profile, interval=interval, start=start, end=end, offset=offset, equations=inputs.equations

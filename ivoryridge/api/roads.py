@@ -35,6 +35,7 @@ from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.beside import with_candidate
 from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.junction import affected_junctions
 from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.reason import reason_picture
@@ -85,7 +86,8 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
     Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures (unless ``judged`` is
-    false: a page draws them a few times a second only), then each road that hangs on this one, as it would be.
+    false: a page draws them a few times a second only), then each road that hangs on this one and each junction it is of, as they would
+    be.
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
@@ -98,7 +100,8 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     )
     if not given.judged:
         parts = itertools.islice(parts, 1)
-    return json_lines(itertools.chain(parts, dependents_lightly(network, inputs)), in_these_units(in_trial))
+    beside = itertools.chain(dependents_lightly(network, inputs), affected_junctions(network.with_road(inputs), road_id))
+    return json_lines(itertools.chain(parts, beside), in_these_units(in_trial))
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)

@@ -207,6 +207,18 @@ SENTENCES: dict[str, str] = {
     "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
     # sheets
     "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:bare.1} to {end:m.1} has no sections.",
+    # junctions
+    "roads-apart": "{side} does not meet {main} any more: its nearer end lies {apart:m.2} from that line, and it meets it up to "
+    "{limit:m.0}. Move the end, or tie it to {main}.",
+    "arm-missing": "{road} has no arm {arm} {other} any more. Lengthen {road}, or delete the junction's corners there.",
+    "edge-missing": "{road} has no edge on the {side} at {at:m.1} that a return could touch: a {roles}. Give it a template with pavement "
+    "there.",
+    "return-none": "No return fits at {corner}: the edges do not come together so that a circle touches both. Move the roads, or give them "
+    "another angle.",
+    "return-too-large": "A radius of {radius:m.2} does not fit at {corner}; it is {over:m.2} too large. The greatest that fits is "
+    "{fits:m.2}.",
+    "patch-crosses": "The edges of {junction} cross each other near E {easting:bare.2}, N {northing:bare.2}, so there is no area between "
+    "them. Give the corner there a smaller radius.",
     # haul
     "haul-input": "The {what} is {value:.3f}; it cannot be less than nothing, and a factor not nothing.",
     "haul-name": "Two borrow pits or two tips are called {name}. Give one another name.",

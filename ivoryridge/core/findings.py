@@ -17,6 +17,16 @@ _THERE = re.compile(r" \(?at \{at:ch\.\d\}\)?")
 _ONE_PLACE = 0.005  # m: a range that is told as one place
 
 FINDING_SENTENCES: dict[str, str] = {
+    "piece-step": "{piece} meets what lies above it in priority with a step of {step:.0f} mm. Bring their levels together there.",
+    "patch-hollow": "Water stands in {junction}, {depth:.0f} mm deep over {area:m2.1}. Change the levels of a return or of the side road.",
+    "return-steep": "The return falls or rises by up to {grade:.1f} % from {start:ch.2} to {end:ch.2}; {limit:.1f} % is the most. A larger "
+    "radius or another grade of the side road eases it.",
+    "return-flat": "The return is flatter than {limit:.1f} % from {start:ch.2} to {end:ch.2}, so water stands in its channel; up to "
+    "{over:m.0} that is usual. Change its levels, or the grade of a road.",
+    "return-sharp": "The vertical curve of the return at {at:ch.2} has a K of {k:.2f} m; {limit:.2f} m is the least. A larger radius "
+    "lengthens it.",
+    "return-step": "The levels of this return are pinned, and {road} has moved: at {at:ch.2} it lies {step:.0f} mm {way} its edge. Let "
+    "its levels follow again, or set them by hand.",
     "points-duplicate": "{count} points lie at the same place as another one and were taken once.",
     "points-duplicate-levels": "{count} points lie at the place of another one with a different level, at most {greatest:m.3} apart; the "
     "first one was kept.",

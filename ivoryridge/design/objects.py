@@ -9,6 +9,7 @@ from typing import Any
 
 from .models import (
     Issue,
+    Junction,
     Membership,
     Part,
     Project,
@@ -69,6 +70,8 @@ def _road_refers(road: Road) -> Iterable[Ref]:
         yield "template", road.template_id
     if road.course.get("kind") == "offset":
         yield "road", road.course["road"]
+    if road.course.get("kind") == "return":
+        yield "junction", road.course["junction"]
     for tie in road.ties.values():
         yield "road", tie["road"]
 
@@ -117,6 +120,7 @@ KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("structure", Structure, "the pavement structure", "structure_id", "Worked"),
     ObjectKind("template", Template, "the template", "template_id", "Worked", refers=template_refers),
     ObjectKind("road", Road, "the road", "road_id", "Worked", refers=_road_refers),
+    ObjectKind("junction", Junction, "the junction", "junction_id", "Worked", refers=lambda j: (("road", j.main_id), ("road", j.side_id))),
     ObjectKind("pi", RoadPI, "a PI", part_of=("road", "road_id")),
     ObjectKind(
         "pvi", RoadPVI, "a PVI", part_of=("road", "road_id"),

@@ -10,7 +10,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 from ninja.operation import PathView
 
 from ivoryridge.api.rules import MemberRule, SignedIn
-from ivoryridge.design.models import Issue, Membership, Part, Road, SheetSet, Structure, Surface, SurveySet, Template
+from ivoryridge.design.models import Issue, Junction, Membership, Part, Road, SheetSet, Structure, Surface, SurveySet, Template
 
 PUBLIC = {("GET", "api/session"), ("POST", "api/session")}
 
@@ -56,6 +56,7 @@ def test_every_address_has_a_rule() -> None:
                 "sheet_set_id",
                 "survey_set_id",
                 "issue_id",
+                "junction_id",
             )
         ):
             assert all(isinstance(r, MemberRule) for r in rules), f"{method} {route} names a project but asks for no member"
@@ -72,6 +73,7 @@ def address(project: Any, road: Road, people: Any) -> Any:
         "template_id": road.template_id, "part_id": Part.objects.create(project=project, data={}).pk,
         "structure_id": Structure.objects.create(project=project, name="S").pk,
         "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "variation_id": 1,
+        "junction_id": Junction.objects.create(project=project, name="J", main=road, side=road, easting=0.0, northing=0.0).pk,
         "username": "ben", "kind": "plan", "job_id": 1,
         "document_id": 1,
         "survey_set_id": SurveySet.present.filter(project=project)[0].pk, "index": 0, "file_id": 1, "end": "start", "candidate": "1",

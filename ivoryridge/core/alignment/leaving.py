@@ -9,7 +9,7 @@ from scipy.optimize import brentq
 from ..errors import InputError
 from .horizontal import HorizontalAlignment, project_points
 
-__all__ = ["leaving_station"]
+__all__ = ["leaving_from", "leaving_station"]
 
 STEP = 0.25  # of the width
 
@@ -17,8 +17,23 @@ STEP = 0.25  # of the width
 def leaving_station(
     line: HorizontalAlignment, other: HorizontalAlignment, widths: tuple[float, float], *, at_start: bool, name: str = ""
 ) -> tuple[float, float, int]:
+    """``leaving_from`` the end of a line that lies on the other's centre."""
+    start, sign = (line.start_station, 1.0) if at_start else (line.end_station, -1.0)
+    return leaving_from(line, other, widths, start, sign, name=name)
+
+
+def leaving_from(
+    line: HorizontalAlignment,
+    other: HorizontalAlignment,
+    widths: tuple[float, float],
+    start: float,
+    sign: float,
+    *,
+    name: str = "",
+) -> tuple[float, float, int]:
     """Station (m) on ``line``, the station of the same place on ``other``, and the side there, 0 left and 1 right, where the line,
-    followed from the end that lies on the other's centre, first crosses the edge of its lanes.
+    followed from ``start`` (m) on the other's centre, with its stationing (``sign`` 1) or against it (-1), first crosses the edge of the
+    other's lanes.
 
     widths : width of the lanes left and right of the other line, m; a side without lanes is left at once
 
@@ -26,9 +41,8 @@ def leaving_station(
     ------
     InputError    no edge is crossed on the whole line
     """
-    start, sign = (line.start_station, 1.0) if at_start else (line.end_station, -1.0)
     widest = max(widths)
-    reach = line.end_station - line.start_station  # a slip road runs with the lanes for long
+    reach = line.end_station - start if sign > 0 else start - line.start_station  # a slip road runs with the lanes for long
 
     def beyond(along: NDArray[np.float64]) -> NDArray[np.float64]:
         """How far places lie outside the edge on their side, m."""
@@ -40,7 +54,7 @@ def leaving_station(
     first = np.flatnonzero(out >= 0)
     if not len(first):
         if widest > 0:
-            raise InputError("edge-not-crossed", other=name, end="start" if at_start else "end", limit=reach)
+            raise InputError("edge-not-crossed", other=name, end="start" if sign > 0 else "end", limit=reach)
         first = np.zeros(1, np.int64)
     i = int(first[0])
     along = (

@@ -18,7 +18,7 @@ from ..section.template import Template
 from ..terrain.surface import Surface
 from ..tolerances import SAME_STATION
 from .block import Block, are_alike, block_alongs, changes_along, solve_blocks
-from .findings import block_findings, step_findings
+from .findings import block_findings, folds_joined, step_findings
 from .places import SectionPlaces
 from .turning import Crossfall
 from .varied import Piece
@@ -64,7 +64,8 @@ class Corridor:
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
-        return (*self.told, *step_findings(self.blocks), *(f for b in self.blocks for f in block_findings(b)))
+        found = (f for b in self.blocks for f in block_findings(b))
+        return (*self.told, *step_findings(self.blocks), *folds_joined(found))
 
     @property
     def station(self) -> Floats:

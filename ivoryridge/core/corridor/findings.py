@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -22,7 +23,7 @@ from .trim import folded_area, inner_limit
 
 Floats = NDArray[np.float64]
 
-__all__ = ["block_findings", "step_findings"]
+__all__ = ["block_findings", "folds_joined", "step_findings"]
 
 LEAST_STEP, LEAST_RISE = 0.01, 0.002  # m in plan and level of an edge; common practice, no source
 LEAST_THIN = 0.002  # m by which an overlay lacks thickness; levels are kept in millimetres, and nobody lays to less
@@ -94,6 +95,30 @@ def block_findings(block: Block) -> tuple[Finding, ...]:
             area = float(np.trapezoid(folded[max(a - 1, 0) : b + 2], s[max(a - 1, 0) : b + 2]))
             span("sections-cross", _within_run(len(s), a, b), side=name, area=area)
     return tuple(out)
+
+
+def folds_joined(found: Iterable[Finding]) -> Iterator[Finding]:
+    """The findings of a row of blocks; a fold inside of a bend that runs on from block to block is told once."""
+    folds: dict[str, Finding] = {}
+    for f in found:
+        if f.code != "sections-cross":
+            yield f
+            continue
+        side, before = f.params["side"], folds.get(f.params["side"])
+        if (
+            before is None
+            or before.station_to is None
+            or f.station_from is None
+            or f.station_from - before.station_to > SAME_STATION
+        ):
+            if before is not None:
+                yield before
+            folds[side] = f
+            continue
+        told = {**before.params, "end": f.params["end"], "count": before.params["count"] + f.params["count"] - 1,
+                "area": before.params["area"] + f.params["area"]}  # fmt: skip
+        folds[side] = replace(before, params=told, station_to=f.station_to)
+    yield from folds.values()
 
 
 def step_findings(blocks: Sequence[Block]) -> list[Finding]:

@@ -16,7 +16,7 @@ from .trim import inner_limit, trimmed
 
 Floats = NDArray[np.float64]
 
-__all__ = ["strip_surface"]
+__all__ = ["side_faces", "strip_surface"]
 
 
 def strip_surface(corridor: Corridor, role: str) -> tuple[Floats, NDArray[np.int64]]:
@@ -43,11 +43,17 @@ def strip_surface(corridor: Corridor, role: str) -> tuple[Floats, NDArray[np.int
 
 def _side_strips(block: Block, columns: SideColumns, sign: float, role: str) -> tuple[Floats, NDArray[np.int64]]:
     index = list(columns.outline(role))
-    k, n = len(index), len(block.station)
+    n = len(block.station)
     limit = inner_limit(block.places, sign)
     across, level, present = trimmed(limit, columns.across[index], columns.level[index], columns.present[index])
     across, level = np.where(present, across, 0.0), np.where(present, level, 0.0)
     points = to_space(block.places, sign * across, level).reshape(-1, 3)
+    return points, side_faces(present, n)
+
+
+def side_faces(present: NDArray[np.bool_], n: int) -> NDArray[np.int64]:
+    """Triangles (t, 3) of the strips of one side: node j at section i is number j * n + i; ``present`` (k, n)."""
+    k = len(present)
     pattern = np.unique(present.T, axis=0, return_inverse=True)[1].ravel()
     faces: list[NDArray[np.int64]] = []
     same = pattern[:-1] == pattern[1:]
@@ -61,7 +67,7 @@ def _side_strips(block: Block, columns: SideColumns, sign: float, role: str) -> 
     for i in np.flatnonzero(~same):
         faces.append(_fan(np.flatnonzero(present[:, i]), np.flatnonzero(present[:, i + 1]), int(i), n, k))
     faces = [f for f in faces if len(f)]
-    return points, np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
+    return np.concatenate(faces) if faces else np.empty((0, 3), np.int64)
 
 
 def _fan(here: Any, there: Any, i: int, n: int, k: int) -> NDArray[np.int64]:

@@ -23,12 +23,13 @@ __all__ = ["merge_places", "surface_from_faces", "triangulate"]
 
 
 def triangulate(
-    points: Any, breaklines: Sequence[Any] = (), *, greatest_edge: float | None = None
+    points: Any, breaklines: Sequence[Any] = (), *, greatest_edge: float | None = None, edges: Any = None
 ) -> tuple[Surface, list[Finding]]:
     """A surface over points (n, 3) that keeps breaklines (each (k, 3)) as edges.
 
     Parameters
     ----------
+    edges : (k, 2)       more edges to be held, as numbers of ``points``; of crossing ones the earlier gives the level
     greatest_edge : m    triangles are taken away from the outside while their outer edge is longer; None keeps the hull
 
     Raises
@@ -49,7 +50,11 @@ def triangulate(
     merged, index, findings = merge_places(stacked)
     if len(merged) < 3:
         raise InputError("too-few-points", count=len(merged))
-    edges, line_of = _breakline_edges(lines, index, findings)
+    held_edges, line_of = _breakline_edges(lines, index, findings)
+    if edges is not None and len(edges):
+        held_edges, line_of = _with_edges(
+            held_edges, line_of, index[np.asarray(edges, np.int64) + (len(stacked) - len(spots))], len(lines)
+        )
     origin = np.array([np.floor(merged[:, k].mean()) for k in (0, 1)])  # by column: quicker than along rows of two
     local = np.ascontiguousarray(merged[:, :2] - origin)
     some = local[:: max(len(local) // 5000, 1)]
@@ -64,8 +69,8 @@ def triangulate(
     # an array is a buffer; numpy's types do not say so
     t.insert_vertices(np.ascontiguousarray(local[order]))  # type: ignore[call-overload]
     crossings: dict[int, list[int]] = {}
-    if len(edges):
-        inserted = rank[edges].astype(np.int32)
+    if len(held_edges):
+        inserted = rank[held_edges].astype(np.int32)
         t.insert_edges(inserted.astype(np.uint32))  # type: ignore[call-overload]
         if len(t.vertices_array()) - 3 > len(merged):
             crossings = _crossing_parents(t, inserted, line_of, len(merged))
@@ -79,7 +84,7 @@ def triangulate(
         raise InputError("points-in-line", count=len(merged))
     places = merged
     if len(vertices) > len(merged):
-        places = _with_crossings(merged, vertices, origin, crossings, edges, findings)
+        places = _with_crossings(merged, vertices, origin, crossings, held_edges, findings)
     if greatest_edge is not None:
         triangles, neighbours = _trim_outside(places, triangles, neighbours, greatest_edge)
     return Surface(places, triangles, neighbours, breaks), findings
@@ -167,6 +172,17 @@ def _breakline_edges(lines: list[Floats], index: Ints, findings: list[Finding]) 
     _, first = np.unique(np.sort(stacked, axis=1), axis=0, return_index=True)
     first.sort()
     return stacked[first].astype(np.int32), owner[first].astype(np.int32)
+
+
+def _with_edges(held: Ints, line_of: Ints, more: Ints, first: int) -> tuple[Ints, Ints]:
+    """Edges of breaklines and further ones, each once and the earlier one kept; the further ones count as lines from ``first`` on."""
+    more = more[more[:, 0] != more[:, 1]]
+    stacked = np.concatenate([held.reshape(-1, 2), more])
+    owner = np.concatenate([line_of, first + np.arange(len(more))])
+    low, high = stacked.min(axis=1).astype(np.int64), stacked.max(axis=1).astype(np.int64)
+    _, once = np.unique(low * (np.int64(stacked.max(initial=0)) + 1) + high, return_index=True)
+    once.sort()
+    return stacked[once].astype(np.int32), owner[once].astype(np.int32)
 
 
 def _crossing_parents(t: Any, edges: Ints, line_of: Ints, n_points: int) -> dict[int, list[int]]:

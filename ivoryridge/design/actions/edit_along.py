@@ -195,7 +195,7 @@ def _check_follow(road: Road, row: Variation) -> None:
         raise BadValue("road-needed", "Choose the road whose plane is followed.", field="road")
     if other.pk == road.pk:
         raise BadValue("tied-to-itself", "A road cannot follow itself. Choose another road.", field="road")
-    if len(assemble_road(other).pvis) < 2:
+    if not assemble_road(other).has_profile:
         raise BadValue("no-level-there", f"{other.name} has no profile yet, so it has no plane to follow.", field="road")
     for name, word in (("ease", "come to"), ("release", "let go of")):
         if not 0 <= row.data.get(name, 0.0) <= 5000:
@@ -248,7 +248,7 @@ def _check_led(road: Road, inputs: RoadInputs, row: Variation) -> None:
             raise BadValue("tied-to-itself", "A road cannot follow itself. Choose another road.", field="source")
         if data.get("edge", CENTRE) != CENTRE and data.get("edge_side") not in ("left", "right"):
             raise BadValue("side-needed", "Choose the left or the right edge of that road.", field="source")
-        if data["takes"] != "offset" and len(assemble_road(Road.objects.get(pk=data["road"])).pvis) < 2:
+        if data["takes"] != "offset" and not assemble_road(Road.objects.get(pk=data["road"])).has_profile:
             raise BadValue("no-level-there", "That road has no profile yet, so its lines have no levels.", field="takes")
     _check_reach(data)
 
@@ -333,7 +333,7 @@ def _check_graded(inputs: RoadInputs, data: Any, parameter: Any, placed: Any) ->
             f"A least grade is above 0 and at most 20 %; {100 * data.get('least', 0.0):g} % is not.",
             field="least",
         )
-    if len(inputs.pvis) < 2:
+    if not inputs.has_profile:
         raise BadValue("no-profile", f"{inputs.name} has no profile yet. Give it one first.", field="part")
 
 

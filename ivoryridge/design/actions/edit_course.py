@@ -24,7 +24,7 @@ from ..edits.reversal import (
 )
 from ..inputs.network import assemble_road
 from ..ledger import Act
-from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Template, Variation
+from ..models import Junction, Project, Road, RoadPI, RoadPVI, SheetSet, Template, Variation
 from ..refusals import BadValue
 from ..results.levels import levels_of
 from ..results.line import line_of
@@ -83,9 +83,17 @@ def set_free(doing: Act, road: Road) -> None:
     doing.change(road, course={"kind": "elements", "elements": told_elements(line)})
 
 
+def _not_a_return(road: Road) -> None:
+    if road.course.get("kind") == "return":
+        raise BadValue(
+            "return-follows", f"{road.name} is a corner of a junction and follows its roads. Change its radius, or those roads."
+        )
+
+
 @rehearsed
 def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """A line kept by elements, or a parallel, becomes a line by PIs; says how far that moves it."""
+    _not_a_return(road)
     if not road.course:
         raise BadValue("line-has-pis", f"{road.name} is laid out by PIs already.")
     found = convert_to_pis(line_of(assemble_road(road)))
@@ -155,7 +163,7 @@ def tie_end(
         station = min(max(nearest, line.start_station), line.end_station)  # beyond an end, that end is nearest
     if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
         raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
-    if level and len(assemble_road(other).pvis) < 2:
+    if level and not assemble_road(other).has_profile:
         raise BadValue("no-level-there", f"{other.name} has no profile yet, so there is no level to follow.", field="level")
     with act(road.project, user, f"Tie the {end} of {road.name} to {other.name}") as doing:
         doing.change(
@@ -251,12 +259,13 @@ def set_equations(road: Road, user: User, *, revision: int, equations: list[list
 def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """The road in the other direction. Chainages, sides, grades, crossfall, speeds, guides and equations are mirrored; twice
     restores every value."""
+    _not_a_return(road)
     if road.course.get("kind") == "offset":
         raise BadValue("linked-reversal", f"{road.name} runs as the road it is parallel to. Set it free before you reverse it.")
     inputs = assemble_road(road)
     line = line_of(inputs)
     whole = line.start_station + line.end_station
-    grades = [r.id for r in levels_of(inputs).rows] if len(inputs.pvis) >= 2 else []
+    grades = [r.id for r in levels_of(inputs).rows] if inputs.has_profile else []
 
     def mirror(station: float) -> float:
         return round(whole - station, _DECIMALS)
@@ -277,6 +286,10 @@ def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[st
             crossfall=mirrored_crossfall(road.crossfall, bends), equations=sorted([mirror(s), -j] for s, j in road.equations),
             fixed_points=[{**f, "station": mirror(f["station"])} for f in road.fixed_points],
         )  # fmt: skip
+        for corner in Road.present.filter(project=road.project, course__kind="return"):
+            if Junction.present.filter(pk=corner.course["junction"], side=road).exists():
+                arm = {"before": "after", "after": "before"}[corner.course["arm"]]
+                doing.change(corner, course={**corner.course, "arm": arm})
         for other in hanging_on(road):
             _follow_reversal(doing, other, road, mirror)
         for led in Variation.present.filter(road__project=road.project, kind="led", data__road=road.pk):

@@ -27,6 +27,7 @@ __all__ = [
     "create_pvis",
     "delete_pvi",
     "insert_pvi",
+    "pinned_rows",
     "set_guides",
     "set_profile",
 ]
@@ -73,7 +74,9 @@ def insert_pvi(road: Road, user: User, *, station: float, elevation: float, half
     if not line.start_station - 1e-6 <= station <= line.end_station + 1e-6:
         raise InputError("station-outside", station=station, start=line.start_station, end=line.end_station)
     with act(road.project, user, f"Add a PVI to {road.name}") as doing:
-        if not inputs.pvis:
+        if inputs.levels_follow:
+            pinned_rows(doing, road)
+        elif not inputs.pvis:
             doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="start", elevation=elevation))
             doing.create(RoadPVI(road=road, candidate=road.candidate, anchor="end", elevation=elevation))
         doing.create(
@@ -94,7 +97,7 @@ MOST_GUIDES = 60
 
 
 def _grades(inputs: RoadInputs) -> dict[str, GuideLine]:
-    return grades_of(levels_of(inputs)) if len(inputs.pvis) >= 2 else {}
+    return grades_of(levels_of(inputs)) if inputs.has_profile else {}
 
 
 def _on_their_own(guides: Iterable[Mapping[str, Any]], before: Mapping[str, GuideLine], grades: set[str]) -> list[dict[str, Any]]:
@@ -135,19 +138,43 @@ def set_guides(road: Road, user: User, *, revision: int, guides: list[dict[str, 
 @rehearsed
 def change_pvi(road: Road, user: User, pvi_id: int, *, revision: int, values: dict[str, Any]) -> Act:
     """Change station, elevation, curve halves or anchor. A new station keeps the kind of anchor."""
-    row = _pvi(road, pvi_id)
     inputs = assemble_road(road)
+    follows = pvi_id < 0 and inputs.levels_follow
+    row = None if follows else _pvi(road, pvi_id)
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows) if pk}
-    fields = pvi_fields(inputs, pvi_from_row(row, index), values)
-    number = next(i for i, r in enumerate(levels_of(inputs).rows, 1) if r.id == row.pk)
+    rows = levels_of(inputs).rows
+    number = next((i for i, r in enumerate(rows, 1) if r.id == pvi_id), 0)
+    if not number:
+        raise _gone()
+    fields = pvi_fields(inputs, rows[number - 1] if row is None else pvi_from_row(row, index), values)
     word = "Move" if "station" in values or set(values) == {"elevation"} else "Change"
     with act(road.project, user, f"{word} PVI {number} of {road.name}") as doing:
-        doing.change(row, revision=revision, **fields)
+        if row is None:
+            doing.change(pinned_rows(doing, road)[number - 1], **fields)
+        else:
+            doing.change(row, revision=revision, **fields)
     return doing
+
+
+def pinned_rows(doing: Act, road: Road) -> list[RoadPVI]:
+    """The PVIs of a return that followed its roads, as rows of its own from now on, in order along it."""
+    rows = []
+    for p in levels_of(assemble_road(road)).rows:
+        rows.append(
+            doing.create(
+                RoadPVI(
+                    road=road, candidate=road.candidate, anchor=p.anchor, station=None if p.station is None else round(p.station, 6),
+                    elevation=round(p.elevation, 6), half_in=round(p.half_in, 6), half_out=round(p.half_out, 6), circular=p.circular,
+                )
+            )
+        )  # fmt: skip
+    return rows
 
 
 @rehearsed
 def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
+    if pvi_id < 0 and assemble_road(road).levels_follow:
+        raise BadValue("levels-follow", f"The levels of {road.name} follow from its roads. Pin them first, then delete PVIs.")
     row = _pvi(road, pvi_id)
     if row.anchor in ("start", "end"):
         raise BadValue(
@@ -164,5 +191,9 @@ def delete_pvi(road: Road, user: User, pvi_id: int, *, revision: int) -> Act:
 def _pvi(road: Road, pvi_id: int) -> RoadPVI:
     row = RoadPVI.present.filter(road=road, pk=pvi_id).first()
     if row is None:
-        raise NotThere("no-such-pvi", "This PVI is no longer there; somebody deleted it. Undo brings it back if it was you.")
+        raise _gone()
     return row
+
+
+def _gone() -> NotThere:
+    return NotThere("no-such-pvi", "This PVI is no longer there; somebody deleted it. Undo brings it back if it was you.")

@@ -18,6 +18,7 @@ from ..models import Project, Road, RoadPI, RoadPVI, SheetSet, Surface, Template
 from ..refusals import BadValue
 from ..results.against import design_findings
 from .edit_course import hanging_on, let_go
+from .edit_junction import drop_junctions
 from .edit_profile import create_pvis
 from .edit_surface import own_row
 from .propose_profile import first_profile
@@ -147,5 +148,6 @@ def delete_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str
         for other in hanging_on(road):
             let_go(doing, other, road)
             told.append(f"{other.name} hung on it and stays where it is, on its own.")
+        told += drop_junctions(doing, road)
         doing.remove(road, revision=revision)
     return doing, [*told, f"{road.name} is deleted with its {pis} PIs, {pvis} PVIs and its sheets. Undo brings it back."]

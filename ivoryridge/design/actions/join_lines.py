@@ -7,13 +7,13 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment, tangent_points
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points, tangent_points
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import quantity
 
 from ..inputs.network import assemble_road
 from ..ledger import Act
-from ..models import Road, RoadPI, RoadPVI, SheetSet, Variation
+from ..models import Junction, Road, RoadPI, RoadPVI, SheetSet, Variation
 from ..refusals import BadValue
 from ..results.levels import Levels, levels_of
 from ..results.line import line_of
@@ -35,7 +35,7 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
     inputs = assemble_road(road)
     if road.course:
         raise BadValue("split-needs-pis", f"Only a line laid out by PIs can be split. Lay {road.name} out by PIs first.")
-    line, levels = line_of(inputs), levels_of(inputs) if len(inputs.pvis) >= 2 else None
+    line, levels = line_of(inputs), levels_of(inputs) if inputs.has_profile else None
     _may_be_split(line, len(inputs.pis), levels, station)
     east, north = (float(v) for v in line.evaluate(station)[0][0])
     with act(road.project, user, f"Split {road.name} at {format_station(station)}") as doing:
@@ -50,6 +50,7 @@ def split_road(road: Road, user: User, *, revision: int, station: float) -> tupl
         split_variations(doing, road, other, inputs, theirs, station)
         _first_part(doing, road, rows, behind, theirs, station, (east, north))
         told += _ties_handed_over(doing, hanging, road, other, station)
+        _junctions_handed_over(doing, road, other, line, station)
     if road.equations:
         told.append(
             f"{other.name} counts its chainage anew from {format_station(station)}; the equations before it stay with {road.name}."
@@ -174,6 +175,15 @@ def _ties_handed_over(doing: Act, hanging: list[Road], road: Road, other: Road, 
     return told
 
 
+def _junctions_handed_over(doing: Act, road: Road, other: Road, line: HorizontalAlignment, station: float) -> None:
+    """Junctions behind the split are the new road's."""
+    for junction in Junction.present.filter(project=road.project_id):
+        behind = float(project_points(line, [[junction.easting, junction.northing]]).station[0]) > station
+        for which in ("main_id", "side_id"):
+            if behind and getattr(junction, which) == road.pk:
+                doing.change(junction, **{which: other.pk})
+
+
 def _moved_over(doing: Act, third: Road, other: Road, road: Road, shift: float) -> None:
     """What hung on a road that is joined to another stays where it is: ties are ties to the other one now, a parallel is free."""
     if third.course.get("road") == other.pk:
@@ -265,6 +275,10 @@ def join_roads(road: Road, user: User, *, revision: int, other: Road) -> tuple[A
                      equations=[*road.equations, *([s + shift, j] for s, j in other.equations)],
                      fixed_points=[*road.fixed_points, *({**f, "station": f["station"] + shift} for f in other.fixed_points)], ties={
             **{k: v for k, v in road.ties.items() if k == "start"}, **{k: v for k, v in other.ties.items() if k == "end"}})  # fmt: skip
+        for junction in Junction.present.filter(project=road.project):  # a meeting is where both lie, whatever the road is called
+            for which in ("main", "side"):
+                if getattr(junction, f"{which}_id") == other.pk:
+                    doing.change(junction, **{f"{which}_id": road.pk})
         for hanging in hanging_on(other):
             _moved_over(doing, hanging, other, road, shift)
         doing.remove(other)

@@ -57,7 +57,7 @@ def check_meet(road: Road, inputs: RoadInputs, row: Variation, start: float, end
         raise BadValue(
             "tied-in-level", f"The {which} of {road.name} takes its level from another road. Untie it first.", field="end"
         )
-    if len(inputs.pvis) < 2:
+    if not inputs.has_profile:
         raise BadValue(
             "no-profile", f"{road.name} has no profile yet. Give it one first: Levels, Fit to the ground.", field="end"
         )

@@ -61,7 +61,7 @@ def propose_profile(
 def _overlaid(inputs: RoadInputs) -> tuple[list[PVI], list[str]]:
     """The profile of least volume over what is there, its mean height over the least levels, and what of the limits gave way: a road
     that is there may be steeper than a new one is to be."""
-    if len(inputs.pvis) < 2:
+    if not inputs.has_profile:
         inputs = replace(inputs, pvis=_as_rows(first_profile(inputs)))
     with trial():
         own = corridor_of(inputs)

@@ -66,7 +66,7 @@ MEASURED_LANE_PIS = [
     (412_651.5, 687_041.0, 555.0, 0.0, 0.0),
     (412_668.6, 687_128.8, 0.0, 0.0, 0.0),
 ]
-LANE_LAID = (180.0, 300.0)  # stations of Tarn Lane between which it is laid over
+LANE_LAID = (250.0, 350.0)  # stations of Tarn Lane between which it is laid over
 # the designer's profile: station, level, curve length; cut and fill balance within a tenth
 LINK_PVIS = [
     (0.0, 54.0, 0.0),
@@ -298,7 +298,7 @@ def _land() -> Floats:
     ]
     first, last = (p + d * np.array([np.sin(a), np.cos(a)]) for p, a, d in ends)
     ring = Polygon([first, *sides[0], last, *sides[1][::-1], first])
-    lane = alignment_from_pis([PI(*p) for p in TARN_PIS]).evaluate(np.arange(LANE_LAID[0] - 12.0, LANE_LAID[1] + 12.1, 4.0))[0]
+    lane = alignment_from_pis([PI(*p) for p in TARN_PIS]).evaluate(np.arange(168.0, LANE_LAID[1] + 12.1, 4.0))[0]
     strip = LineString(lane).buffer(10.0, cap_style="flat", join_style="mitre")
     return np.round(np.array(ring.union(strip).exterior.coords), 2)
 

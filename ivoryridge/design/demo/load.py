@@ -24,6 +24,7 @@ from ..inputs.surface import assemble_surface
 from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface, SurveySet
 from ..results.against import design_findings
 from ..results.surface import ground_findings_of
+from .junctions import cross_ferry_road, join_lane
 from .landscape import (
     LINK_PIS,
     LINK_PVIS,
@@ -124,6 +125,8 @@ def load_demo() -> Project:
     change_sheet_set(sheets, designer, revision=sheets.revision, values={"revision_mark": "P2"})
     lay_over(Road.objects.get(pk=lane_road.pk), designer)
     quarry_slip(Road.objects.get(pk=road.pk), designer)
+    join_lane(Road.objects.get(pk=road.pk), Road.objects.get(pk=lane_road.pk), designer)
+    cross_ferry_road(Road.objects.get(pk=road.pk), designer)
     return project
 
 

@@ -11,6 +11,7 @@ from ivoryridge.core.errors import InputError
 
 from ..inputs.anchors import AnchoredPVI
 from ..inputs.road import RoadInputs, VariedRow, held_end
+from ..results.levels import levels_of
 from .along import variation_fields
 from .crossfall import pinned
 from .levels import pvi_fields
@@ -78,6 +79,8 @@ def _with_pi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
 
 def _with_pvi(inputs: RoadInputs, given: dict[str, Any]) -> RoadInputs:
     pvi_id = given.pop("id")
+    if pvi_id < 0 and inputs.levels_follow:  # an edit pins a return, so the trial shows it pinned
+        inputs = replace(inputs, pvis=levels_of(inputs).rows)
     index = {pk: i for i, (pk, _) in enumerate(inputs.pi_rows)}
 
     def moved(p: AnchoredPVI) -> AnchoredPVI:

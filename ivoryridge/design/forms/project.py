@@ -7,6 +7,7 @@ from typing import Any, Literal, NotRequired
 from typing_extensions import TypedDict
 
 from .common import RoleName
+from .junction import CornerShape
 from .sections import OwnPart, StructureTold
 
 GroundRole = Literal["spot", "breakline", "outer", "hole", "background", "ignore", "unsorted"]
@@ -136,6 +137,16 @@ class ByOffset(TypedDict):
     against: NotRequired[bool]
 
 
+class ByReturn(TypedDict):
+    """A corner of a junction."""
+
+    kind: Literal["return"]
+    junction: int
+    arm: Literal["before", "after"]
+    hand: Literal["left", "right"]
+    shape: CornerShape
+
+
 class TieRow(TypedDict):
     road: int
     station: float
@@ -161,7 +172,7 @@ class RoadRow(TypedDict):
     template_id: int | None
     surface_id: int | None
     speeds: list[tuple[float, float]]
-    course: ByElements | ByOffset | ByPIs
+    course: ByElements | ByOffset | ByPIs | ByReturn
     ties: Ties
     mirrored: bool
     equations: list[tuple[float, float]]

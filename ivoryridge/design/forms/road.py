@@ -261,6 +261,7 @@ class RoadShape(TypedDict):
     ground: NotRequired[list[tuple[float, float | None]]]
     levels: Levels | None
     pvis: list[PVIRow]
+    levels_follow: bool
     pvi_rows: list[tuple[int, int]]
     edges: Edges
     earthwork: Earthwork | None
@@ -293,6 +294,7 @@ class RoadDesign(TypedDict):
     ground: list[tuple[float, float | None]]
     levels: Levels | None
     pvis: list[PVIRow]
+    levels_follow: bool
     pvi_rows: list[tuple[int, int]]
     edges: Edges
     earthwork: Earthwork | None

@@ -18,25 +18,39 @@ from django.db import transaction
 from django.db.models.signals import post_save
 
 from ivoryridge.core.alignment.horizontal import PI
+from ivoryridge.core.corridor.varied import Side
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.junction.corner import CornerShape
+from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.section.template import Template as BuiltTemplate
 
-from ..models import Project, Road, RoadPI, RoadPVI, Row, Surface, Template, Variation
+from ..models import Junction, Project, Road, RoadPI, RoadPVI, Row, Surface, Template, Variation
 from ..objects import Ref, template_refers, variation_refers
 from ..refusals import NotThere
-from .road import Parallel, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
+from .road import ArmOf, Parallel, ReturnOf, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
 from .sections import Stock, placed_parts, surfaces_named, template_from_row
 from .standards import standards_stamp
 from .surface import SourceRow, SurfaceRecipe, assemble_surfaces, source_rows
 
-__all__ = ["Link", "Network", "assemble_road", "inside_act", "network_of", "planned_road", "read_network"]
+__all__ = [
+    "Joined",
+    "JunctionInputs",
+    "Link",
+    "Network",
+    "assemble_road",
+    "inside_act",
+    "network_of",
+    "planned_road",
+    "read_network",
+]
 
 MOST_KEPT = 16  # projects
 
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """A road hangs on another: ``how`` is "parallel", "follow", or the "start" or "end" that is tied; station and offset in m."""
+    """A road hangs on another: ``how`` is "parallel", "follow", the "start" or "end" that is tied, "arm" for the main road of a junction
+    where it is the side road, "main" or "side" for the roads of the junction whose corner it is; station and offset in m."""
 
     how: str
     road: int
@@ -44,6 +58,31 @@ class Link:
     level: str = ""
     offset: float = 0.0
     against: bool = False
+    junction: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class JunctionInputs:
+    """A junction as its row says; ``returns``: road -> (arm, hand, shape) of each corner."""
+
+    name: str
+    main: int
+    side: int
+    place: tuple[float, float]
+    run_out: float
+    revision: int
+    returns: Mapping[int, tuple[Arm, Side, CornerShape]]
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """A junction with its roads; ``returns``: (arm, hand) -> the return."""
+
+    id: int
+    row: JunctionInputs
+    main: RoadInputs
+    side: RoadInputs
+    returns: Mapping[tuple[Arm, Side], RoadInputs]
 
 
 @dataclass(frozen=True)
@@ -59,6 +98,7 @@ class Network:
         default_factory=dict
     )  # road -> its templates, and what its changed parts name
     named: Mapping[int, frozenset[Ref]] = field(default_factory=dict)  # template -> the parts, structures and surfaces it names
+    junctions: Mapping[int, JunctionInputs] = field(default_factory=dict)
     _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
 
     def road(self, pk: int) -> RoadInputs:
@@ -84,10 +124,33 @@ class Network:
             parallel = next((Parallel(o, x.offset, x.against) for x, o in others.items() if x.how == "parallel"), None)
             ties = {x.how: Tie(o, x.station, x.level) for x, o in others.items() if x.how in ("start", "end")}
             followed = {x.road: o for x, o in others.items() if x.how == "follow"}
-            linked = replace(road, parallel=parallel, ties=ties, followed=followed) if links else road
+            joins = [(self.junctions[x.junction], o) for x, o in others.items() if x.how == "arm"]
+            arms = tuple(ArmOf(o, j.place, j.run_out) for j, o in joins)
+            linked = (
+                replace(road, parallel=parallel, ties=ties, followed=followed, arms=arms, return_of=self._return_of(pk, others))
+                if links
+                else road
+            )
         if broken is None or broken.code != "roads-in-a-circle":  # what a circle says depends on where one comes from
             self._linked[pk] = linked
         return linked
+
+    def junction(self, pk: int) -> Joined:
+        """A junction with all its roads. Raises NotThere for one that has been deleted."""
+        if pk not in self.junctions:
+            raise NotThere(
+                "no-such-junction", "This junction is not there any more; somebody has deleted it. Undo brings it back."
+            )
+        j = self.junctions[pk]
+        corners = {(arm, hand): self.road(r) for r, (arm, hand, _) in j.returns.items()}
+        return Joined(pk, j, self.road(j.main), self.road(j.side), corners)
+
+    def _return_of(self, pk: int, others: Mapping[Link, RoadInputs]) -> ReturnOf | None:
+        of = {x.how: (x.junction, o) for x, o in others.items() if x.how in ("main", "side")}
+        if not of:
+            return None
+        junction = self.junctions[of["main"][0]]
+        return ReturnOf(of["main"][1], of["side"][1], junction.place, *junction.returns[pk])
 
     def _why_broken(self, pk: int, links: tuple[Link, ...], behind: tuple[int, ...]) -> InputError | None:
         if pk in behind:
@@ -121,8 +184,9 @@ class Network:
 
     def with_road(self, changed: RoadInputs) -> Network:
         """A trial: this network with one road's own fields as given; its links stay."""
-        own = {**self.own, changed.road_id: replace(changed, parallel=None, ties={}, followed={}, broken=None)}
-        return Network(self.surfaces, own, self.links, self.gone, self.built_with, self.named)
+        bare = replace(changed, parallel=None, ties={}, followed={}, arms=(), return_of=None, broken=None)
+        own = {**self.own, changed.road_id: bare}
+        return replace(self, own=own, _linked={})
 
 
 # --- reading -------------------------------------------------------------------------------------------------
@@ -217,6 +281,7 @@ def read_network(project_id: int) -> Network:
     led_by = {v.data["survey"] for rows in varied.values() for v in rows if v.kind == "led" and v.data.get("survey")}
     received = source_rows(project_id, led_by | ({project.land["survey"]} if project.land.get("survey") else set()))
     roads = list(Road.objects.filter(project_id=project_id))
+    junctions = _junctions(project_id, roads)
     own = {
         r.pk: _own_road(
             r,
@@ -232,23 +297,38 @@ def read_network(project_id: int) -> Network:
         for r in roads
         if not r.removed
     }
-    links = {r.pk: found for r in roads if not r.removed and (found := _links(r, varied[r.pk]))}
+    links = {r.pk: found for r in roads if not r.removed and (found := _links(r, varied[r.pk], junctions))}
     gone = {r.pk: r.name for r in roads if r.removed}
     named = {pk: frozenset(template_refers(t)) for pk, t in templates.items()}
     built_with = {
         r.pk: frozenset([("template", r.template_id)] if r.template_id else []).union(
-            *(variation_refers(v) for v in varied[r.pk])
+            *(variation_refers(v) for v in varied[r.pk]),
+            (("junction", pk) for pk, j in junctions.items() if r.pk == j.side or r.pk in j.returns),
         )
         for r in roads
     }
-    return Network(surfaces, own, links, gone, built_with, named)
+    return Network(surfaces, own, links, gone, built_with, named, junctions)
 
 
-def _links(road: Road, varied: list[Variation]) -> tuple[Link, ...]:
+def _junctions(project_id: int, roads: Iterable[Road]) -> dict[int, JunctionInputs]:
+    returns: dict[int, dict[int, tuple[Arm, Side, CornerShape]]] = defaultdict(dict)
+    for r in roads:
+        if not r.removed and r.course.get("kind") == "return":
+            returns[r.course["junction"]][r.pk] = (r.course["arm"], r.course["hand"], CornerShape(**r.course["shape"]))
+    return {
+        j.pk: JunctionInputs(j.name, j.main_id, j.side_id, (j.easting, j.northing), j.run_out, j.revision, returns[j.pk])
+        for j in Junction.present.filter(project_id=project_id)
+    }
+
+
+def _links(road: Road, varied: list[Variation], junctions: Mapping[int, JunctionInputs]) -> tuple[Link, ...]:
     out = [Link(end, t["road"], float(t["station"]), t.get("level", "")) for end, t in sorted(road.ties.items())]
     if road.course.get("kind") == "offset":
         c = road.course
         out.append(Link("parallel", c["road"], offset=float(c["offset"]), against=bool(c.get("against"))))
+    if road.course.get("kind") == "return" and (j := junctions.get(road.course["junction"])):
+        out += [Link(how, pk, junction=road.course["junction"]) for how, pk in (("main", j.main), ("side", j.side))]
+    out += [Link("arm", j.main, junction=pk) for pk, j in junctions.items() if j.side == road.pk]
     out += [Link("follow", pk) for pk in sorted({v.data["road"] for v in varied if v.data.get("road")})]
     return tuple(out)
 

@@ -8,7 +8,10 @@ from typing import Any
 
 from ivoryridge.core.alignment.horizontal import PI
 from ivoryridge.core.alignment.stationing import counted_at
+from ivoryridge.core.corridor.varied import Side
 from ivoryridge.core.errors import InputError
+from ivoryridge.core.junction.corner import CornerShape
+from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import spoken
@@ -18,7 +21,7 @@ from ..models import RoadPVI
 from .anchors import AnchoredPVI, HeldEnd
 from .surface import SourceRow, SurfaceRecipe
 
-__all__ = ["Parallel", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end", "pvi_from_row"]
+__all__ = ["ArmOf", "Parallel", "ReturnOf", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end", "pvi_from_row"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +40,28 @@ class Tie:
     road: RoadInputs
     station: float
     level: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class ArmOf:
+    """A side road runs into a main one at a junction, near a place (E, N) m; its halves turn over ``run_out`` m from the main road's
+    plane to their own fall."""
+
+    main: RoadInputs
+    place: tuple[float, float]
+    run_out: float
+
+
+@dataclass(frozen=True, slots=True)
+class ReturnOf:
+    """A line that is a corner of a junction: of one arm of the side road, left or right as one looks along it away from the main road."""
+
+    main: RoadInputs
+    side: RoadInputs
+    place: tuple[float, float]
+    arm: Arm
+    hand: Side
+    shape: CornerShape
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +110,8 @@ class RoadInputs:
     elements: tuple[tuple[float, ...], ...] = ()
     parallel: Parallel | None = None
     ties: Mapping[str, Tie] = field(default_factory=dict)
+    return_of: ReturnOf | None = None
+    arms: tuple[ArmOf, ...] = ()  # the junctions at which it is the side road
     broken: InputError | None = None
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
     varied: tuple[VariedRow, ...] = ()
@@ -101,7 +128,27 @@ class RoadInputs:
 
     @property
     def has_line(self) -> bool:
-        return len(self.pis) >= 2 or bool(self.elements) or self.parallel is not None or self.broken is not None
+        return len(self.pis) >= 2 or bool(self.elements) or self.is_derived or self.broken is not None
+
+    @property
+    def is_derived(self) -> bool:
+        """Its line follows from other roads'."""
+        return self.parallel is not None or self.return_of is not None
+
+    @property
+    def has_profile(self) -> bool:
+        """It has PVIs of its own, or levels that follow from those of two roads."""
+        return len(self.pvis) >= 2 or self.levels_follow
+
+    @property
+    def levels_follow(self) -> bool:
+        """A return that nobody has pinned."""
+        return self.return_of is not None and not self.pvis
+
+    @property
+    def has_template(self) -> bool:
+        """It has one of its own, or as a return what stands outside of the edges of both roads."""
+        return self.first_template is not None or self.return_of is not None
 
     @property
     def first_template(self) -> Template | None:

@@ -4,6 +4,7 @@ from .derived_result import DerivedResult
 from .exchange import ExchangeDocument
 from .issue import Issue, IssuedFile
 from .job import Job
+from .junction import Junction
 from .ledger_entry import LedgerEntry
 from .project import Membership, Project
 from .received import ReceivedFile, SurveySet
@@ -21,6 +22,7 @@ __all__ = [
     "Issue",
     "IssuedFile",
     "Job",
+    "Junction",
     "LedgerEntry",
     "Membership",
     "Part",

@@ -16,7 +16,8 @@ class Road(Row):
     ``crossfall``: what a person has decided of it: {"off": bool, "axis": ..., "share": ratio, "bends": {PI id: {rate, level_in,
     full_in, full_out, level_out}}}, as ``core.standards.crossfall.BendPin``; all else follows from the standard.
     ``course``: a line without PIs of its own: {"kind": "elements", "elements": rows of core.alignment.course} kept as they came, or
-    {"kind": "offset", "road": id, "offset": m, + right} parallel to another road's line.
+    {"kind": "offset", "road": id, "offset": m, + right} parallel to another road's line, or
+    {"kind": "return", "junction": id, "arm", "hand", "shape"}, a corner of a junction; without PVIs its levels follow from both roads.
     ``ties``: "start" or "end" -> {"road": id, "station": m}: that end lies on another road's line.
     ``mirrored``: its template's sides are changed over; a road that was reversed once.
     ``sight_clearance``: m from the line within which nothing stands in the view along bends, beside the road's own cut slopes.

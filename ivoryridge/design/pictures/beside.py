@@ -58,7 +58,7 @@ def candidates_picture(road: Road) -> list[CandidateLine]:
             "problem": None,
         }
         try:
-            if len(own.pvis) >= 2:
+            if own.has_profile:
                 p = levels_of(own).profile
                 s = np.unique(np.concatenate([p.station, np.arange(p.station[0], p.station[-1], 10.0)]))
                 row["points"] = np.column_stack([np.round(s, 2), np.round(p.evaluate(s)[0], 3)]).tolist()
@@ -140,7 +140,7 @@ def _roads_across(road: Road, inputs: RoadInputs, line: HorizontalAlignment) -> 
             places = _places(shapely.intersection(_course(line), _course(line_of(theirs))))
             if not len(places):
                 continue
-            if len(theirs.pvis) >= 2:
+            if theirs.has_profile:
                 levels = levels_of(theirs).profile.evaluate(project_points(line_of(theirs), places).station)[0]
             else:  # a road without levels is shown on the ground
                 ground = ground_under(inputs)

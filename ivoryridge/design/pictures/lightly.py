@@ -32,7 +32,7 @@ def road_lightly(road: RoadInputs) -> LightRoad:
     if road.has_line and "line" not in problems:
         line = line_of(road)
         s = sample_stations(line, 500.0, 0.05)
-        profile = profile_of(road) if len(road.pvis) >= 2 and "levels" not in problems else None
+        profile = profile_of(road) if road.has_profile and "levels" not in problems else None
         if profile is not None:
             s = np.union1d(s, np.clip(level_stations(profile), s[0], s[-1]))
             inside = (s >= profile.station[0]) & (s <= profile.station[-1])

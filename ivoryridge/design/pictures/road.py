@@ -42,7 +42,7 @@ Floats = NDArray[np.float64]
 __all__ = ["road_key", "road_picture", "road_pictures"]
 
 
-PICTURE_VERSION = 4  # raised with every change of what the functions below make of the same inputs
+PICTURE_VERSION = 5  # raised with every change of what the functions below make of the same inputs
 
 
 def road_key(inputs: RoadInputs) -> str:
@@ -85,6 +85,7 @@ def road_pictures(
         **on_line,
         "levels": _levels(r.levels) if r.levels else None,
         "pvis": _pvis(inputs, r),
+        "levels_follow": inputs.levels_follow,
         "pvi_rows": [[p.id, p.revision] for p in inputs.pvis],
         "edges": _edges(r.corridor, outline_only) if r.corridor is not None else {"origin": [0, 0], "lines": []},
         "earthwork": _earthwork(r) if r.corridor is not None else None,

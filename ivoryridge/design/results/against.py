@@ -117,9 +117,11 @@ def _sight_result(road: RoadInputs, *, needed_only: bool) -> Result[SightLane | 
 
 def against_results(road: RoadInputs) -> list[Result[list[DesignFinding]]]:
     """What there is to hold against the standard: the line, the levels where there are some, and the crossfall if it turns."""
+    if road.return_of is not None:  # what holds for a corner is told with its sections
+        return []
     common = _standard_needs(road)
     out = [_line_findings(line=line(road), pis=pis_result(road), **common)]
-    with_levels = len(road.pvis) >= 2
+    with_levels = road.has_profile
     if with_levels:
         fixed = tuple(FixedLevel(float(f["station"]), float(f["level"]), f["kind"], f.get("name", "")) for f in road.fixed_points)
         limits = {"greatest_grade": road.greatest_grade, "least_k": road.least_k}
@@ -166,4 +168,4 @@ def sight_of(road: RoadInputs) -> SightLane | None:
     Eye and object are in the middle of the own lane. A finished corridor is looked along in space, with its slopes and the ground
     behind them; before there is one, crests and the stated clearance beside bends are looked at one by one.
     """
-    return _sight_result(road, needed_only=False).get() if len(road.pvis) >= 2 else None
+    return _sight_result(road, needed_only=False).get() if road.has_profile else None

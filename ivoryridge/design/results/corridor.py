@@ -35,13 +35,22 @@ from .varied import falls_that_differ, pieces, pieces_result
 Floats = NDArray[np.float64]
 Equations = tuple[tuple[float, float], ...]
 
-__all__ = ["corridor", "corridor_and_section", "corridor_at", "corridor_of", "corridor_over", "missing_for_corridor", "sections"]
+__all__ = [
+    "corridor",
+    "corridor_and_section",
+    "corridor_at",
+    "corridor_of",
+    "corridor_over",
+    "missing_for_corridor",
+    "section_stations_of",
+    "sections",
+]
 
 
 def missing_for_corridor(road: RoadInputs) -> str:
     lacks = [word for word, there in (
-        ("a line with at least 2 PIs", road.has_line), ("a profile", len(road.pvis) >= 2),
-        ("a template", road.first_template is not None), ("a ground surface", bool(road.surface and road.surface.sources)),
+        ("a line with at least 2 PIs", road.has_line), ("a profile", road.has_profile),
+        ("a template", road.has_template), ("a ground surface", bool(road.surface and road.surface.sources)),
     ) if not there]  # fmt: skip
     return " and ".join(lacks)
 
@@ -252,12 +261,24 @@ def _told(road: RoadInputs) -> tuple[Finding, ...]:
     ):
         differ.append(Finding("doubt", "axis-of-halves", {"axis": turning.axis}))
     met = met_findings(road, [p.station for p in levels(road).get()[2]])
-    return (*told, *differ, *not_reached(road), *met)
+    stepped: tuple[Finding, ...] = ()
+    if road.return_of is not None:
+        from .returns import findings_of
+
+        stepped = tuple(findings_of(road, levels(road).get()[0]))
+    return (*told, *differ, *not_reached(road), *met, *stepped)
 
 
 def corridor(road: RoadInputs) -> Result[Corridor]:
     """Raises InputError where the road lacks something."""
     return road.once("_corridor", lambda: _corridor(line=line(road), blocks=_blocks(road, None), told=_told(road)))
+
+
+def section_stations_of(road: RoadInputs) -> Result[Floats]:
+    """Stations of a road's own sections, as far as line and profile go."""
+    return _stations(
+        line=line(road), turning=crossfall(road), interval=road.interval, equations=road.equations, levels=levels(road)
+    )
 
 
 def _corridor_if_whole(road: RoadInputs) -> Result[Corridor] | None:

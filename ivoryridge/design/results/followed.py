@@ -8,11 +8,13 @@ import numpy as np
 
 from ivoryridge.core.alignment.crossfall_diagram import CrossfallDiagram
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.leaving import leaving_from
 from ivoryridge.core.corridor.carried_plane import CarriedPlane, Following, Plane, followed
 from ivoryridge.core.corridor.turning import Crossfall
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.junction.meeting import meeting_near
 
-from ..inputs.road import RoadInputs, VariedRow
+from ..inputs.road import ArmOf, RoadInputs, VariedRow
 from ..kept.kinds import IfPossible, Result, kind
 from .crossfall import Lanes, crossfall, lanes_of
 from .levels import levels
@@ -50,7 +52,7 @@ def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
     """None for a road that follows no other, and meets no ground at its ends."""
     rows = _followed_rows(road)
     ends = [r for r in road.varied if r.kind == "meet"]
-    if not rows and not ends:
+    if not rows and not ends and not road.arms:
         return None
     own = line_of(road)
     planes: list[Result[Any]] = []
@@ -61,12 +63,38 @@ def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
         (*range_of(r, own), bool(r.data.get("level")), float(r.data.get("ease", 0.0)), float(r.data.get("release", 0.0)))
         for r in rows
     )
+    for arm in road.arms:
+        run, level = run_out_of(arm, own)
+        if run is not None:
+            main = arm.main
+            planes.append(_plane(line=line(main), levels=IfPossible(levels(main)), turning=crossfall(main), lanes=lanes_of(main)))
+            told = (*told, (*run, level, arm.run_out, arm.run_out))
     for r in ends:  # the plane holds at the very end; from there the road goes over into its own
         a, b = range_of(r, own)
         at_start = r.data["end"] == "start"
         planes.append(ground_plane(road))
         told = (*told, (a, a, False, 0.0, b - a) if at_start else (b, b, False, b - a, 0.0))
     return _following(planes=tuple(planes), rows=told)
+
+
+def run_out_of(arm: ArmOf, own: HorizontalAlignment) -> tuple[tuple[float, float] | None, bool]:
+    """Stations of a side road between which it lies between the edges of its main road's lanes, m, None where the roads do not meet
+    or have no lanes; and whether it runs through, so that its level is the main road's there, too."""
+    left, right = lanes_of(arm.main)
+    found = IfPossible(_run(own=own, main=line(arm.main), widths=(left[0], right[0]), place=arm.place, name=arm.main.name)).get()
+    return found if found is not None else (None, False)
+
+
+@kind("run-out", 1)
+def _run(
+    own: HorizontalAlignment, main: HorizontalAlignment, widths: tuple[float, float], place: tuple[float, float], name: str
+) -> tuple[tuple[float, float] | None, bool]:
+    if max(widths) <= 0:
+        return None, False
+    meeting = meeting_near(main, own, place, (name, name))
+    first = leaving_from(own, main, widths, meeting.side, -1.0)[0] if "before" in meeting.arms else own.start_station
+    last = leaving_from(own, main, widths, meeting.side, 1.0)[0] if "after" in meeting.arms else own.end_station
+    return (first, last), len(meeting.arms) == 2
 
 
 def _followed_rows(road: RoadInputs) -> list[VariedRow]:
@@ -97,7 +125,7 @@ def not_reached(road: RoadInputs) -> list[Finding]:
     own = line_of(road)
     names = [road.followed[r.data["road"]].name for r in _followed_rows(road) if _has_levels(road.followed[r.data["road"]])]
     carried = [(row, row.plane) for row in following_rows(road) if isinstance(row.plane, CarriedPlane)]
-    for (row, plane), name in zip(carried, names, strict=True):
+    for (row, plane), name in zip(carried, names, strict=False):  # arms of junctions come behind
         s = np.linspace(row.station_from, row.station_to, max(int((row.station_to - row.station_from) / _LOOK), 2))
         missing = np.flatnonzero(np.isnan(plane.at(own.evaluate(np.clip(s, own.start_station, own.end_station))[0])[2]))
         if len(missing):

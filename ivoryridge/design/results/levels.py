@@ -22,7 +22,7 @@ from .crossfall import crossfall, lanes_of
 from .line import line
 from .meet import end_met, met_over
 
-__all__ = ["Levels", "TiedLevel", "levels", "levels_met", "levels_of", "profile_of", "tied_level"]
+__all__ = ["Levels", "TiedLevel", "following_rows_of", "levels", "levels_met", "levels_of", "profile_of", "tied_level"]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -155,6 +155,10 @@ def levels(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...],
 
 
 def _levels_result(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]]:
+    if road.levels_follow:
+        from .returns import return_profile
+
+        return return_profile(road)
     # only numbers are kept by key: in place of a row's id stands its place among the rows
     pvis = tuple(replace(p, id=i, revision=0, pi_id=None) for i, p in enumerate(road.pvis))
     return _levels(
@@ -171,7 +175,20 @@ def levels_of(road: RoadInputs) -> Levels:
         if at is not None and 0 <= at < len(road.pvis):
             error.where["pvi_id"] = road.pvis[at].id
         raise
-    return Levels(profile, tuple(road.pvis[i] for i in order), pvis)
+    rows = following_rows_of(pvis) if road.levels_follow else tuple(road.pvis[i] for i in order)
+    return Levels(profile, rows, pvis)
+
+
+def following_rows_of(pvis: Sequence[PVI]) -> tuple[AnchoredPVI, ...]:
+    """Rows of a return's PVIs that follow from its roads, as they would be if they were pinned; their ids are below nothing."""
+    anchors = ["start", *["station"] * (len(pvis) - 2), "end"]
+    return tuple(
+        AnchoredPVI(
+            id=-1 - i, revision=0, anchor=anchor, station=p.station if anchor == "station" else None, elevation=p.elevation,
+            half_in=p.half_in, half_out=p.half_out, circular=p.circular,
+        )
+        for i, (anchor, p) in enumerate(zip(anchors, pvis, strict=True))
+    )  # fmt: skip
 
 
 def profile_of(road: RoadInputs) -> VerticalAlignment:

@@ -80,6 +80,10 @@ def _line(road: RoadInputs) -> Result[HorizontalAlignment]:
         raise road.broken
     if (p := road.parallel) is not None:
         return _parallel(base=line(p.road), offset=p.offset, against=p.against, start_station=road.start_station)
+    if road.return_of is not None:
+        from .returns import return_line  # it needs the sections of both roads, which need their lines
+
+        return return_line(road)
     if road.elements:
         return _by_elements(elements=road.elements, start_station=road.start_station)
     return _by_pis(pis=_own_pis(road), start_station=road.start_station)
@@ -96,7 +100,7 @@ def _converted(line: HorizontalAlignment) -> tuple[PI, ...]:
 
 def pis_result(road: RoadInputs) -> Any:
     """PIs as a need, for checks and crossfall: the road's own, or such as follow a line that has none."""
-    return _converted(line=line(road)) if road.elements or road.parallel is not None else _own_pis(road)
+    return _converted(line=line(road)) if road.elements or road.is_derived else _own_pis(road)
 
 
 def pis_of(road: RoadInputs) -> tuple[PI, ...]:

@@ -56,7 +56,7 @@ class _Attempts:
 
 def _line_and_levels(road: RoadInputs, attempt: _Attempts) -> tuple[HorizontalAlignment | None, Levels | None]:
     line = attempt("line", lambda: line_of(road)) if road.pis or road.has_line else None
-    levels = attempt("levels", lambda: levels_of(road)) if line and road.pvis else None
+    levels = attempt("levels", lambda: levels_of(road)) if line and (road.pvis or road.levels_follow) else None
     return line, levels
 
 

@@ -69,7 +69,7 @@ def _settings(words: Mapping[str, Any]) -> SheetSettings:
 
 def _road(sheets: SheetSet) -> RoadInputs:
     road = assemble_road(sheets.road)
-    if not road.has_line or len(road.pvis) < 2:
+    if not road.has_line or not road.has_profile:
         raise InputError("corridor-needs", missing=missing_for_corridor(road))
     return road
 

@@ -128,6 +128,10 @@ def pieces_result(road: RoadInputs) -> Result[Pieces]:
     """Raises InputError where a template of the road cannot be used."""
     if road.template_fault is not None:
         raise road.template_fault
+    if road.return_of is not None and road.first_template is None:
+        from .returns import outer_pieces  # of the pieces of both roads
+
+        return outer_pieces(road)
     base = Content(road.template) if road.template is not None else None
     return road.once(
         "_pieces",

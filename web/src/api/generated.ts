@@ -89,6 +89,17 @@ export interface components {
             /** @default  */
             remark?: string;
         };
+        /** @description The area of an arm: its ring (E, N), area m2, contours of its surface as rows of E, N with their level. */
+        ArmPatch: {
+            /** @enum {string} */
+            arm: "before" | "after";
+            ring: [
+                number,
+                number
+            ][];
+            area: number;
+            contours: components["schemas"]["PatchContour"][];
+        };
         AskedQuantity: {
             /** @enum {string} */
             side: "left" | "right";
@@ -287,6 +298,17 @@ export interface components {
         ByPIs: {
             kind?: null;
         };
+        /** @description A corner of a junction. */
+        ByReturn: {
+            /** @constant */
+            kind: "return";
+            junction: number;
+            /** @enum {string} */
+            arm: "before" | "after";
+            /** @enum {string} */
+            hand: "left" | "right";
+            shape: components["schemas"]["CornerShape"];
+        };
         CandidateChoice: {
             revision: number;
             id: string;
@@ -317,6 +339,72 @@ export interface components {
             n: number;
             level: number;
             azimuth: number;
+        };
+        CopyCorners: {
+            revision: number;
+            other: number;
+        };
+        /** @description An end of a return: station on its road, place, level of the return and of the road's edge (m), grades (ratios). */
+        CornerEnd: {
+            station: number;
+            place: [
+                number,
+                number
+            ];
+            level: number;
+            edge_level: number;
+            grade: number;
+            edge_grade: number;
+        };
+        /** @description A return. ``levels``: how they come about; ``points``: E, N along it; ``handle``: the middle of its arc. */
+        CornerRow: {
+            road_id: number;
+            name: string;
+            /** @enum {string} */
+            arm: "before" | "after";
+            /** @enum {string} */
+            hand: "left" | "right";
+            compass: string;
+            shape: components["schemas"]["CornerShape"];
+            /** @enum {string} */
+            levels?: "straight" | "single" | "reverse" | "pinned";
+            length?: number;
+            start?: components["schemas"]["CornerEnd"];
+            end?: components["schemas"]["CornerEnd"];
+            points?: [
+                number,
+                number
+            ][];
+            handle?: [
+                number,
+                number
+            ];
+            centre?: [
+                number,
+                number
+            ];
+            problem?: string;
+        };
+        CornerShape: {
+            /** @enum {string} */
+            form: "radius" | "taper" | "three centres";
+            radius: number;
+            taper: number;
+            taper_length: number;
+            outer_radius: number;
+            shift: number;
+        };
+        /** @description Values that some corners take; their roads with the revisions that were seen. */
+        CornersChange: {
+            roads: {
+                [key: string]: number;
+            };
+            shape: components["schemas"]["ShapeIn"];
+        };
+        /** @description Values that some corners would take. */
+        CornersTrial: {
+            roads: number[];
+            shape: components["schemas"]["ShapeIn"];
         };
         /** @description What crosses the line, with its level there. */
         Crosses: {
@@ -811,6 +899,44 @@ export interface components {
             revision: number;
             road: number;
         };
+        JunctionChange: {
+            revision: number;
+            /** @default  */
+            name?: string;
+            /** @default 20 */
+            run_out?: number;
+        };
+        /** @description A side road that joins a main one, near a place (E, N) m; radii of its corners, left and right of each arm, m. */
+        JunctionIn: {
+            main: number;
+            side: number;
+            place?: number[] | null;
+            /** @default [] */
+            radii?: number[];
+        };
+        JunctionRow: {
+            id: number;
+            revision: number;
+            name: string;
+            main: number;
+            side: number;
+            run_out: number;
+            place: [
+                number,
+                number
+            ];
+            main_station?: number;
+            side_station?: number;
+            angle_deg?: number;
+            corners: components["schemas"]["CornerRow"][];
+            patches: components["schemas"]["ArmPatch"][];
+            problems: string[];
+            findings: components["schemas"]["Finding"][];
+        };
+        Junctions: {
+            junctions: components["schemas"]["JunctionRow"][];
+            offers: components["schemas"]["MeetingOffer"][];
+        };
         /** @description The boundary of the land: a layer of a survey; and the margin kept beyond toes. */
         Land: {
             survey?: number | null;
@@ -987,6 +1113,19 @@ export interface components {
             rank: number;
             below: boolean;
             outline: boolean;
+        };
+        /** @description Roads that meet without a junction. */
+        MeetingOffer: {
+            main: number;
+            side: number;
+            place: [
+                number,
+                number
+            ];
+            main_station: number;
+            side_station: number;
+            angle_deg: number;
+            crosses: boolean;
         };
         Member: {
             username: string;
@@ -1200,6 +1339,13 @@ export interface components {
             name: string;
             content: string;
         };
+        PatchContour: {
+            level: number;
+            points: [
+                number,
+                number
+            ][];
+        };
         /** @description ``part``: the name of one of the library, or the id of one of the project's. */
         PlacedPart: {
             id: string;
@@ -1407,6 +1553,7 @@ export interface components {
             ][];
             levels: components["schemas"]["Levels"] | null;
             pvis: components["schemas"]["PVIRow"][];
+            levels_follow: boolean;
             pvi_rows: [
                 number,
                 number
@@ -1451,7 +1598,7 @@ export interface components {
                 number,
                 number
             ][];
-            course: components["schemas"]["ByElements"] | components["schemas"]["ByOffset"] | components["schemas"]["ByPIs"];
+            course: components["schemas"]["ByElements"] | components["schemas"]["ByOffset"] | components["schemas"]["ByPIs"] | components["schemas"]["ByReturn"];
             ties: components["schemas"]["Ties"];
             mirrored: boolean;
             equations: [
@@ -1475,6 +1622,7 @@ export interface components {
             ][];
             levels: components["schemas"]["Levels"] | null;
             pvis: components["schemas"]["PVIRow"][];
+            levels_follow: boolean;
             pvi_rows: [
                 number,
                 number
@@ -1586,6 +1734,24 @@ export interface components {
             greatest_grade: number;
             least_k: number;
             land: components["schemas"]["Land"];
+        };
+        /** @description Values of a corner's shape: lengths in m, the taper 1 in n. */
+        ShapeIn: {
+            /**
+             * @default radius
+             * @enum {string}
+             */
+            form?: "radius" | "taper" | "three centres";
+            /** @default 10 */
+            radius?: number;
+            /** @default 10 */
+            taper?: number;
+            /** @default 20 */
+            taper_length?: number;
+            /** @default 30 */
+            outer_radius?: number;
+            /** @default 1 */
+            shift?: number;
         };
         SheetFrame: {
             number: number;

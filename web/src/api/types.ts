@@ -33,6 +33,10 @@ export type LedgerLine = Forms['LedgerLine']
 export type Levels = Forms['Levels']
 export type LandPicture = Forms['LandPicture']
 export type Library = Forms['Library']
+export type CornerRow = Forms['CornerRow']
+export type CornerShape = Forms['CornerShape']
+export type JunctionRow = Forms['JunctionRow']
+export type Junctions = Forms['Junctions']
 export type LightRoad = Forms['LightRoad']
 export type Line = Forms['Line']
 export type LineElement = Forms['LineElement']
@@ -146,6 +150,7 @@ export interface Changes {
   variation: Partial<Forms['VariationChange']>
   surface: Partial<Forms['SurfaceChange']>
   survey: Partial<Forms['SurveySetChange']>
+  junction: Partial<Forms['JunctionChange']>
   sheets: Partial<Forms['SheetSetChange']>
   bend: Partial<Forms['BendChange']>
   crossfall: Partial<Forms['CrossfallChange']>

@@ -23,10 +23,12 @@ interface Around {
   saved: Ref<RoadDesign | null>
   acting: Ref<number>
   endTrial: () => void
+  /** the junctions that are drawn */
+  junctions: () => { id: number; revision: number }[]
 }
 
 /** Where an object of a kind is, and which revision of it is seen. What belongs to a road is addressed through the active one. */
-function makeObjects({ projectId, project, saved }: Around) {
+function makeObjects({ projectId, project, saved, junctions }: Around) {
   const ui = useUi()
   const by = (rows: { id: number | null; revision: number }[] | undefined, id: number) => rows?.find((r) => r.id === id)?.revision
   const road = () => by(project.value?.roads, ui.roadId ?? -1)
@@ -42,6 +44,7 @@ function makeObjects({ projectId, project, saved }: Around) {
     parallel: { path: (id) => `/roads/${id}/offset`, revision: road },
     surface: { path: (id) => `/surfaces/${id}`, revision: (id) => by(project.value?.surfaces, id) },
     survey: { path: (id) => `/survey-sets/${id}`, revision: (id) => by(surveys(), id) },
+    junction: { path: (id) => `/junctions/${id}`, revision: (id) => by(junctions(), id) },
     part: { path: (id) => `/parts/${id}`, revision: (id) => by(project.value?.parts, id) },
     structure: { path: (id) => `/structures/${id}`, revision: (id) => by(project.value?.structures, id) },
     template: { path: (id) => `/templates/${id}`, revision: (id) => by(project.value?.templates, id) },
@@ -129,6 +132,8 @@ export function useActs(around: Around) {
     const at = objectAt(kind, id, below)
     return act(() => api.post<Acted>(at.path, { revision: at.revision(), ...body }), options)
   }
+  const changeCorners = (junction: number, roads: Record<number, number>, shape: object, options?: ActOptions) =>
+    act(() => api.patch<Acted>(`/junctions/${junction}/corners`, { roads, shape }), options)
   /** Ids and revisions of the profile's PVIs as saved, for acts that replace them all. */
   const pvisSeen = () => saved.value?.pvi_rows ?? []
 
@@ -143,5 +148,5 @@ export function useActs(around: Around) {
       told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
     }
   }
-  return { bursts, refresh, failure, act, change, remove, put, post, pvisSeen, step }
+  return { bursts, refresh, failure, act, changeCorners, change, remove, put, post, pvisSeen, step }
 }

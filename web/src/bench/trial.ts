@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { ref, shallowRef, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
-import type { LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
+import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
 import { useLook } from '@/stores/look'
 import { useTold } from '@/stores/told'
@@ -56,13 +56,20 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   }
   /** Roads that hang on the dragged one, as they would be. */
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
+  /** Junctions that the drag changes, as they would be. */
+  const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
   async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
     for await (const text of more) {
       if (!text) continue
-      if (!text.startsWith('{"dependent"')) found(text, drag)
-      else if (drag === drags && stream === streams && trial.value) {
+      const of = /^{"(dependent|junction)"/.exec(text)?.[1]
+      if (!of) found(text, drag)
+      else if (drag !== drags || stream !== streams || !trial.value) continue
+      else if (of === 'dependent') {
         const road = JSON.parse(text) as LightRoad
         triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
+      } else {
+        const row = JSON.parse(text) as JunctionRow
+        triedJunctions.value = new Map(triedJunctions.value).set(row.id, row)
       }
     }
   }
@@ -79,8 +86,9 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     newestAsked = newestJudged = null
     trial.value = null
     triedOthers.value = new Map()
+    triedJunctions.value = new Map()
     shown = ''
     drags++
   }
-  return { trialMs, triedOthers, tryOut, endTrial }
+  return { trialMs, triedOthers, triedJunctions, tryOut, endTrial }
 }

@@ -19,7 +19,7 @@ export function useLongPointer(bench: Workbench, host: Ref<HTMLElement | null>, 
   const ui = useUi()
   const { desk } = bench
   const { x, y, plot, domain } = scales
-  const editing = computed(() => ui.stage === 'levels' && bench.canEdit.value)
+  const editing = computed(() => ['levels', 'junctions'].includes(ui.stage) && bench.canEdit.value)
   const perMetre = computed(() => ({
     across: (plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0]),
     up: (plot.value.y1 - plot.value.y0) / Math.abs(y.value.domain()[1]! - y.value.domain()[0]!),

@@ -44,13 +44,21 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
     d?.pvis.forEach((p) => see(p.station, p.elevation))
     return low < high ? [low, high] : Number.isFinite(low) ? [low - 5, high + 5] : [0, 10]
   })
+  /** Least and greatest level of the design in the visible range. */
+  const built = computed<[number, number] | null>(() => {
+    const [a, b] = domain.value
+    const own = ((bench.saved.value ?? bench.design.value)?.levels?.points ?? []).filter(([s]) => s >= a && s <= b).map(([, z]) => z)
+    return own.length ? [Math.min(...own), Math.max(...own)] : null
+  })
   const y = computed(() => {
     const [low, high] = spread.value
     const { x0, x1, y0, y1 } = plot.value
     const metresPerPixel = (domain.value[1] - domain.value[0]) / (x1 - x0)
     const fitted = ((high - low) * 1.16 + 1) / (y1 - y0)
     const perPixel = exaggeration.value === 'fit' ? fitted : metresPerPixel / exaggeration.value
-    const middle = (low + high) / 2
+    const [first, last] = built.value ?? [low, high]
+    const fits = (high - low) * 1.16 <= perPixel * (y1 - y0)
+    const middle = fits ? (low + high) / 2 : (first + last) / 2 // where not all has room, the design has
     const half = (perPixel * (y1 - y0)) / 2
     return scaleLinear([middle - half, middle + half], [y1, y0])
   })

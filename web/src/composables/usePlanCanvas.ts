@@ -333,7 +333,11 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   )
   watch(
     () => ui.goTo,
-    (to) => to && (view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, 1.2) }),
+    (to) => {
+      if (!to) return
+      const least = to.span ? Math.min(view.value.width, view.value.height) / to.span : 1.2
+      view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, least) }
+    },
   )
   onScopeDispose(() => {
     cancelAnimationFrame(frame)

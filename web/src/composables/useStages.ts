@@ -38,7 +38,11 @@ export function useStages() {
         : open.road.value
           ? ['half', many(open.road.value, 'finding')]
           : ['full', ''],
-      junctions: ['empty', 'There is no junction yet.'],
+      junctions: !bench.junctions.value.length
+        ? ['empty', 'There is no junction yet.']
+        : bench.junctions.value.some((j) => j.problems.length || j.findings.length)
+          ? ['half', bench.junctions.value.flatMap((j) => j.problems)[0] ?? 'A finding of a junction is open.']
+          : ['full', ''],
       earthwork: d?.earthwork
         ? d.earthwork.unknown > 0
           ? ['half', 'Part of the road lies outside the ground.']

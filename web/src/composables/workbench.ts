@@ -3,6 +3,7 @@ import { computed, inject, provide, ref, shallowRef, type InjectionKey } from 'v
 import type { RoadDesign } from '@/api/types'
 import { useActs } from '@/bench/acts'
 import { useDesign } from '@/bench/design'
+import { useJunctions } from '@/bench/junctions'
 import { useOthers } from '@/bench/others'
 import { usePartBench } from '@/bench/partBench'
 import { useProject } from '@/bench/project'
@@ -21,7 +22,18 @@ function makeWorkbench(projectId: number) {
   ) // nothing disturbs a drag
   const design = useDesign(project.project, trial)
   const trials = useTrial(trial, design.saved)
-  const acts = useActs({ projectId, project: project.project, saved: design.saved, acting, endTrial: trials.endTrial })
+  const junctions = useJunctions(project.project, trials.triedJunctions)
+  const acts = useActs({
+    projectId,
+    project: project.project,
+    saved: design.saved,
+    acting,
+    endTrial: () => {
+      junctions.endCornerTrial()
+      trials.endTrial()
+    },
+    junctions: () => junctions.junctions.value,
+  })
   const drawn = useSection(design.saved, trial)
   return {
     projectId,
@@ -32,6 +44,7 @@ function makeWorkbench(projectId: number) {
     ...trials,
     ...acts,
     ...useStations(project.project, project.road, design.design),
+    ...junctions,
     ...useOthers(project.project, trials.triedOthers),
     ...drawn,
     ...useTerrain(project.surface),

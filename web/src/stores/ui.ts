@@ -22,7 +22,7 @@ export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
   { id: 'levels', name: 'Levels', views: ['plan', 'cross', 'long'] },
   { id: 'sections', name: 'Sections', views: ['bench'] },
   { id: 'road', name: 'Road', views: ['plan', 'cross', 'model'] },
-  { id: 'junctions', name: 'Junctions', views: ['plan', 'model'] },
+  { id: 'junctions', name: 'Junctions', views: ['plan', 'model', 'long'] },
   { id: 'earthwork', name: 'Earthwork', views: ['plan', 'cross', 'table'] },
   { id: 'sheets', name: 'Sheets', views: ['plan', 'table'] },
 ]
@@ -44,8 +44,8 @@ export const useUi = defineStore('ui', () => {
   const panel = ref<PanelId>('')
   /** a place clicked on the plan while a panel waits for one; a new object each time */
   const clicked = ref<{ e: number; n: number } | null>(null)
-  /** a place the plan is asked to show: easting, northing; a new object each time */
-  const goTo = ref<{ e: number; n: number } | null>(null)
+  /** a place the plan is asked to show: easting, northing, and how much around it at most, m; a new object each time */
+  const goTo = ref<{ e: number; n: number; span?: number } | null>(null)
 
   // at once, so that whoever sets the stage may go on with a tool, a selection or a view alone
   watch(

@@ -8,6 +8,7 @@ import { cutFillPaths } from '@/canvas/shared/cutFill'
 import EmptyNote from '@/components/EmptyNote.vue'
 import GuideLines from '@/components/GuideLines.vue'
 import NumberField from '@/components/NumberField.vue'
+import LevelsPin from '@/components/LevelsPin.vue'
 import LongBeside from '@/components/LongBeside.vue'
 import HatchDefs from '@/components/HatchDefs.vue'
 import ToolStrip from '@/components/ToolStrip.vue'
@@ -124,6 +125,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
       <button class="btn quiet" @click="showAll()">Show all</button>
     </template>
     <template #told>
+      <LevelsPin />
       <span v-if="told">{{ bench.station(told.s) }} &nbsp; {{ bareLength(told.z, 2) }}</span>
       <label><select v-model="exaggeration" class="exaggeration" aria-label="Vertical exaggeration" data-test="exaggeration">
         <option v-for="e in [1, 2, 5, 10, 20, 50]" :key="e" :value="e">{{ e }} × vertical</option><option
@@ -169,10 +171,10 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
             :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
         <rect v-if="on.pvi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused"
             :transform="`translate(${x(on.pvi.held.value.s)} ${y(on.pvi.held.value.z)}) rotate(45)`" />
-        <g v-if="ui.stage === 'levels'" clip-path="url(#long-plot)">
+        <g v-if="ui.stage === 'levels' || ui.stage === 'junctions'" clip-path="url(#long-plot)">
           <g
             v-for="(p, i) in pvis" :key="p.id" :transform="`translate(${x(p.station)} ${y(p.elevation)})`" class="pvi"
-            :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing }"
+            :class="{ chosen: ui.selection?.kind === 'pvi' && ui.selection.id === p.id, fixed: !editing, follows: design.levels_follow }"
             :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PVI ${i + 1}`" :data-test="`pvi-${i + 1}`"
             @pointerdown.stop="on.grab($event, p)" @focus="ui.selection = { kind: 'pvi', id: p.id }" @keydown="on.nudge($event, p)"
           >
@@ -224,6 +226,8 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
 .mark path { stroke: var(--ochre); stroke-width: 1.8; }
 .pvi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
 .pvi.chosen rect { fill: var(--ochre); }
+.pvi.follows rect { stroke: var(--petrol); }
+.pvi.follows.chosen rect { fill: var(--petrol); }
 .pvi:not(.fixed) { cursor: move; }
 .pvi:focus { outline: none; }
 .pvi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }

@@ -11,6 +11,7 @@ import { barLength, toScreen } from '@/canvas/shared/viewTransform'
 import EmptyNote from '@/components/EmptyNote.vue'
 import GroundOverlay from '@/components/GroundOverlay.vue'
 import GroundSection from '@/components/GroundSection.vue'
+import JunctionOverlay from '@/components/JunctionOverlay.vue'
 import PlanLayers from '@/components/PlanLayers.vue'
 import ToolStrip from '@/components/ToolStrip.vue'
 import UnderList from '@/components/UnderList.vue'
@@ -147,6 +148,7 @@ const notice = computed(
         </template>
         <rect v-if="on.pi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused"
             :transform="`translate(${toScreen(view, on.pi.held.value.at.easting, on.pi.held.value.at.northing).join(' ')}) rotate(45)`" />
+        <JunctionOverlay :view="view" :on="on" />
         <GroundOverlay :view="view" :ground="ground" :on="on" :editing="bench.canEdit.value" />
         <template v-if="ui.proposal">
           <circle v-for="(p, i) in ui.proposal.points" :key="i" :cx="toScreen(view, p[0], p[1])[0]" :cy="toScreen(view, p[0], p[1])[1]"

@@ -1,0 +1,134 @@
+"""The finished surface or the formation of a road as triangles by zone: carriageway, what stands beside it, and slopes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..section.columns import SideColumns
+from ..section.template import PlacedPart
+from .blend import looks_for_ground
+from .block import Block
+from .corridor import Corridor
+from .edges import to_space
+from .solids import side_faces
+from .trim import inner_limit, trimmed
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Zone = Literal["carriageway", "beside", "slope"]
+ZONES: tuple[Zone, ...] = ("carriageway", "beside", "slope")
+
+__all__ = ["ZONES", "Cut", "Zone", "ZoneMesh", "zone_meshes"]
+
+UPRIGHT = 0.002  # m in plan over which an upright face is laid back, so that a surface has one level a place
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """Between two stations (m) a side ("left" or "right") of a road loses its ``zones``, since something else is built there."""
+
+    side: str
+    station_from: float
+    station_to: float
+    zones: tuple[Zone, ...]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ZoneMesh:
+    """Triangles (t, 3) over points (p, 3) m of one zone, counter-clockwise as seen from above."""
+
+    zone: Zone
+    points: Floats
+    faces: Ints
+
+
+def zone_meshes(corridor: Corridor, role: str, edges: Sequence[str], cuts: Sequence[Cut] = ()) -> list[ZoneMesh]:
+    """A road's surface of a role, ``finished`` or ``formation``, by zone.
+
+    ``edges``: roles of lines that may bound the carriageway, in order of preference; the outermost node of the first that a side has is
+    its edge. ``cuts``: what is not built; their stations are to be among the corridor's.
+    """
+    found: dict[Zone, list[tuple[Floats, Ints]]] = {z: [] for z in ZONES}
+    for block in corridor.blocks:
+        for side, sign, columns, parts in block.sides():
+            points, faces, zone, first = _side(block, columns, parts, sign, role, tuple(edges))
+            keep = np.ones(len(faces), bool)
+            middle = 0.5 * (block.station[first] + block.station[np.minimum(first + 1, len(block.station) - 1)])
+            for cut in cuts:
+                if cut.side == side:
+                    inside = (middle > cut.station_from) & (middle < cut.station_to)
+                    keep &= ~(inside & np.isin(zone, [ZONES.index(z) for z in cut.zones]))
+            for i, z in enumerate(ZONES):
+                own = faces[keep & (zone == i)]
+                if len(own):
+                    found[z].append((points, own))
+    return [_joined(z, rows) for z, rows in found.items() if rows]
+
+
+def _side(
+    block: Block, columns: SideColumns, parts: Sequence[PlacedPart], sign: float, role: str, edges: tuple[str, ...]
+) -> tuple[Floats, Ints, Ints, Ints]:
+    """Points, faces, and for each face its zone and the section it begins at."""
+    index = list(columns.outline(role))
+    n = len(block.station)
+    limit = inner_limit(block.places, sign)
+    across, level, present = trimmed(limit, columns.across[index], columns.level[index], columns.present[index])
+    across = _laid_back(np.where(present, across, np.nan), limit)
+    across, level = np.where(present, across, 0.0), np.where(present, level, 0.0)
+    points = to_space(block.places, sign * across, level).reshape(-1, 3)
+    faces = side_faces(present, n)
+    node = faces // n
+    outermost = node.max(axis=1) if len(faces) else np.empty(0, np.int64)
+    zone_of = _zones_of(columns, parts, index, edges)
+    return points, faces, zone_of[outermost], (faces % n).min(axis=1) if len(faces) else np.empty(0, np.int64)
+
+
+def _laid_back(across: Floats, limit: Floats) -> Floats:
+    """Upright faces lean out by a hair, except where the inside of a bend leaves no room."""
+    out = across.copy()
+    reached = np.full(across.shape[1], -np.inf)
+    for row in out:
+        there = np.isfinite(row)
+        room = there & (row < reached + UPRIGHT) & (row > reached - UPRIGHT) & (reached + UPRIGHT < limit)
+        row[room] = reached[room] + UPRIGHT
+        reached = np.where(there, row, reached)
+    return out
+
+
+def _zones_of(columns: SideColumns, parts: Sequence[PlacedPart], index: list[int], edges: tuple[str, ...]) -> Ints:
+    """Zone of what lies between each node of an outline and the one before it."""
+    sloping = {p.id for p in parts if looks_for_ground(p)}
+    roles = [columns.roles[i] for i in index]
+    edge = -1
+    for role in edges:
+        edge = max((k for k, r in enumerate(roles) if r == role), default=-1)
+        if edge >= 0:
+            break
+    if edge < 0:  # the formation has no such line: what belongs to the parts that carry it
+        owners = [columns.names[i].partition(".")[0] for i, r in enumerate(columns.roles) if r in edges]
+        last = owners[-1] if owners else ""
+        edge = max((k for k, i in enumerate(index) if columns.names[i].partition(".")[0] == last), default=-1)
+    out = np.zeros(len(index), np.int64)
+    for k, i in enumerate(index):
+        own = columns.names[i].partition(".")[0]
+        out[k] = 0 if k <= edge else 2 if own in sloping else 1
+    return out
+
+
+def _joined(zone: Zone, rows: list[tuple[Floats, Ints]]) -> ZoneMesh:
+    points, faces, base = [], [], 0
+    for p, f in rows:
+        used, renumbered = np.unique(f, return_inverse=True)
+        points.append(p[used])
+        faces.append(renumbered.reshape(-1, 3) + base)
+        base += len(used)
+    p, f = np.concatenate(points), np.concatenate(faces)
+    a, b, c = (p[f[:, i], :2] - p[0, :2] for i in range(3))
+    twice = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    f = np.where(twice[:, None] < 0, f[:, ::-1], f)
+    return ZoneMesh(zone, p, f[np.abs(twice) > 1e-9])

@@ -1,0 +1,235 @@
+"""One ground of all that is built and the ground that is there.
+
+Pieces come in order of priority. In plan each loses what an earlier one covers; on the cut it takes the earlier one's level, so that there
+is one level a place. What is left of all of them is triangulated once, with every edge held; the existing ground is triangulated anew only
+in the band of its triangles that touch what is built, and stays as it is elsewhere. docs/formulas.md#finished-ground.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numba import njit
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from ..findings import Finding
+from ..terrain.surface import Surface, find_triangles
+from ..terrain.triangulate import neighbours_of, sides_of, surface_from_faces, triangulate
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+__all__ = ["FinishedGround", "GroundPiece", "finished_ground"]
+
+_SAME = 1e-3  # m; corners of one piece's triangles nearer than this are one
+_OVERLAP = 1e-3  # m2 of two pieces that are not built twice
+_ON_CUT = 1e-5  # m from the cut that a cut edge's end lies on it
+STEP_TOLD = 0.002  # m of a step where one piece meets a higher one
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class GroundPiece:
+    """Something built: triangles (t, 3) over points (p, 3) m; ``name`` of what it belongs to, and its ``material``, a word for what is
+    seen there. ``joins``: its edges are meant to meet higher pieces, so a step there is told."""
+
+    name: str
+    material: str
+    points: Floats
+    faces: Ints
+    joins: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class FinishedGround:
+    """The one surface; ``piece`` (t,) the number of the piece each triangle is of, -1 the existing ground; and what is doubtful."""
+
+    surface: Surface
+    piece: NDArray[np.int32]
+    pieces: tuple[tuple[str, str], ...]
+    findings: tuple[Finding, ...] = ()
+
+
+@dataclass(slots=True)
+class _Lines:
+    """Points and edges to be triangulated, earlier ones with more say."""
+
+    points: list[Floats]
+    edges: list[Ints]
+    count: int = 0
+
+    def add(self, points: Floats, edges: Ints) -> None:
+        self.points.append(points)
+        self.edges.append(edges + self.count)
+        self.count += len(points)
+
+
+def finished_ground(pieces: Sequence[GroundPiece], ground: Surface) -> FinishedGround:
+    """All pieces, highest first, laid into the existing ground.
+
+    Raises InputError where the whole is no surface, e.g. without any triangle.
+    """
+    lines = _Lines([], [])
+    laid: list[tuple[Surface, int]] = []
+    covered: shapely.Geometry = shapely.Polygon()
+    findings: list[Finding] = []
+    for number, piece in enumerate(pieces):
+        own = _closed(piece)
+        if not len(own.triangles):
+            continue
+        area = _area_of(own)
+        if covered.is_empty or area.intersection(covered).area < _OVERLAP:
+            lines.add(own.points, sides_of(own.triangles).astype(np.int64))
+        else:
+            _add_clipped(lines, own, covered, [s for s, _ in laid], findings, piece)
+        laid.append((own, number))
+        covered = covered.union(area) if not covered.is_empty else area
+    band = _touched(ground, [s for s, _ in laid])
+    _add_ground(lines, ground, band, covered, [s for s, _ in laid])
+    points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)
+    joined, _ = triangulate(points, edges=edges)
+    centre = joined.points[joined.triangles].mean(axis=1)
+    of = np.full(len(centre), -2, np.int32)
+    for own, number in laid:
+        free = np.flatnonzero(of == -2)
+        if len(free):
+            hit, _ = find_triangles(own, centre[free])
+            of[free[hit >= 0]] = number
+    free = np.flatnonzero(of == -2)
+    if len(free):
+        hit, _ = find_triangles(ground, centre[free])
+        of[free[(hit >= 0) & band[np.maximum(hit, 0)]]] = -1
+    keep = of > -2
+    return _whole(joined, keep, of, ground, band, tuple((p.name, p.material) for p in pieces), findings)
+
+
+def _closed(piece: GroundPiece) -> Surface:
+    """A piece whose corners at one place are one point."""
+    cells = np.round(piece.points[:, :2] / _SAME).astype(np.int64)
+    _, first, inverse = np.unique(cells, axis=0, return_index=True, return_inverse=True)
+    faces = inverse.ravel()[piece.faces]
+    whole = (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 0] != faces[:, 2])
+    if not whole.any():
+        return Surface(piece.points[first], np.empty((0, 3), np.int32), np.empty((0, 3), np.int32))
+    return surface_from_faces(piece.points[first], faces[whole])
+
+
+def _area_of(own: Surface) -> shapely.Geometry:
+    """What a piece covers. Strips that fold over themselves, as at the inside of a tight corner, have no plain outline."""
+    xy = own.points[own.triangles][:, :, :2]
+    return shapely.union_all(shapely.polygons(xy))
+
+
+def _add_clipped(
+    lines: _Lines, own: Surface, covered: shapely.Geometry, higher: Sequence[Surface], findings: list[Finding], piece: GroundPiece
+) -> None:
+    """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it."""
+    edges = sides_of(own.triangles)
+    shapely.prepare(covered)
+    segments = shapely.linestrings(own.points[edges][:, :, :2])
+    touched = shapely.intersects(covered, segments)
+    lines.add(own.points, edges[~touched].astype(np.int64))
+    cut = shapely.difference(segments[touched], covered)
+    parts, of = shapely.get_parts(cut, return_index=True)
+    parts, of = parts[~shapely.is_empty(parts)], of[~shapely.is_empty(parts)]
+    if not len(parts):
+        return
+    xy = shapely.get_coordinates(parts)
+    counts = shapely.get_num_coordinates(parts)
+    edge = own.points[edges[touched][np.repeat(of, counts)]]
+    d = edge[:, 1, :2] - edge[:, 0, :2]
+    share = np.einsum("ij,ij->i", xy - edge[:, 0, :2], d) / np.maximum(np.einsum("ij,ij->i", d, d), 1e-18)
+    level = edge[:, 0, 2] + share * (edge[:, 1, 2] - edge[:, 0, 2])
+    on = shapely.dwithin(shapely.points(xy), covered.boundary, _ON_CUT)
+    above = _levels_on(higher, xy[on])
+    step = np.where(np.isfinite(above), np.abs(above - level[on]), 0.0)
+    if piece.joins and len(step) and step.max() > STEP_TOLD:
+        at = int(np.argmax(step))
+        e, n = (float(v) for v in xy[on][at])
+        findings.append(Finding("doubt", "piece-step", {"piece": piece.name, "step": 1000 * float(step[at])}, place=(e, n)))
+    level[on] = np.where(np.isfinite(above), above, level[on])
+    starts = np.concatenate([[0], np.cumsum(counts)])
+    pairs = np.stack([np.arange(len(xy) - 1), np.arange(1, len(xy))], axis=-1)
+    inside = np.ones(len(xy) - 1, bool)
+    inside[starts[1:-1] - 1] = False
+    lines.add(np.column_stack([xy, level]), pairs[inside].astype(np.int64))
+
+
+def _levels_on(higher: Sequence[Surface], xy: Floats) -> Floats:
+    """Level of the highest piece that covers each place, or has it on its edge; NaN where none."""
+    out = np.full(len(xy), np.nan)
+    for surface in higher:
+        free = np.flatnonzero(np.isnan(out))
+        if not len(free):
+            break
+        around = np.concatenate([xy[free] + d for d in 2e-5 * np.array([[0, 0], [1, 0], [-1, 0], [0, 1], [0, -1]])])
+        _, z = find_triangles(surface, around)
+        z = z.reshape(5, -1)
+        known = np.isfinite(z)
+        first = np.argmax(known, axis=0)
+        out[free] = np.where(known.any(axis=0), z[first, np.arange(len(free))], np.nan)
+    return out
+
+
+@njit(cache=True)
+def _mark(points, triangles, e0, n0, size, columns, rows, marked):
+    for t in triangles:
+        low_e = min(points[t[0], 0], points[t[1], 0], points[t[2], 0])
+        high_e = max(points[t[0], 0], points[t[1], 0], points[t[2], 0])
+        low_n = min(points[t[0], 1], points[t[1], 1], points[t[2], 1])
+        high_n = max(points[t[0], 1], points[t[1], 1], points[t[2], 1])
+        for j in range(max(int((low_n - n0) / size), 0), min(int((high_n - n0) / size), rows - 1) + 1):
+            for i in range(max(int((low_e - e0) / size), 0), min(int((high_e - e0) / size), columns - 1) + 1):
+                marked[j * columns + i] = True
+
+
+def _touched(ground: Surface, laid: Sequence[Surface]) -> NDArray[np.bool_]:
+    """Triangles of the ground that may touch what is built."""
+    g = ground.grid
+    marked = np.zeros(g.columns * g.rows, np.bool_)
+    for own in laid:
+        _mark(own.points, own.triangles, *g.origin, g.size, g.columns, g.rows, marked)
+    band = np.zeros(len(ground.triangles), bool)
+    cells = np.flatnonzero(marked)
+    if len(cells):
+        band[np.concatenate([g.triangles[g.starts[c] : g.starts[c + 1]] for c in cells])] = True
+    return band
+
+
+def _add_ground(
+    lines: _Lines, ground: Surface, band: NDArray[np.bool_], covered: shapely.Geometry, higher: Sequence[Surface]
+) -> None:
+    if not band.any():
+        return
+    triangles = ground.triangles[band]
+    used, renumbered = np.unique(triangles, return_inverse=True)
+    own = surface_from_faces(ground.points[used], renumbered.reshape(-1, 3))
+    _add_clipped(lines, own, covered, higher, [], GroundPiece("", "", own.points, own.triangles.astype(np.int64)))
+
+
+def _whole(
+    joined: Surface, keep: NDArray[np.bool_], of: NDArray[np.int32], ground: Surface, band: NDArray[np.bool_],
+    pieces: tuple[tuple[str, str], ...], findings: list[Finding],
+) -> FinishedGround:  # fmt: skip
+    """The new triangles and those of the ground that were not touched, over points that both share."""
+    rest = ground.triangles[~band]
+    new = joined.triangles[keep]
+    used = np.unique(rest)
+    at = np.full(len(ground.points), -1, np.int64)
+    shift = len(joined.points)
+    at[used] = shift + np.arange(len(used))
+    rim = np.intersect1d(used, np.unique(ground.triangles[band]))
+    if len(rim):
+        distance, index = cKDTree(joined.points[:, :2]).query(ground.points[rim, :2])
+        same = distance < _SAME
+        at[rim[same]] = index[same]
+    points = np.concatenate([joined.points, ground.points[used]])
+    triangles = np.concatenate([new.astype(np.int64), at[rest]])
+    kept, renumbered = np.unique(triangles, return_inverse=True)
+    faces = renumbered.reshape(-1, 3)
+    surface = Surface(points[kept], faces.astype(np.int32), neighbours_of(faces))
+    piece = np.concatenate([of[keep], np.full(len(rest), -1, np.int32)])
+    return FinishedGround(surface, piece, pieces, tuple(findings))

@@ -1,0 +1,102 @@
+"""What is told of junctions."""
+
+from __future__ import annotations
+
+from typing import Literal, NotRequired
+
+from typing_extensions import TypedDict
+
+from .common import Finding
+
+__all__ = ["ArmPatch", "CornerEnd", "CornerRow", "CornerShape", "JunctionRow", "Junctions", "MeetingOffer", "PatchContour"]
+
+Plan = tuple[float, float]
+Arm = Literal["before", "after"]
+Hand = Literal["left", "right"]
+
+
+class CornerShape(TypedDict):
+    form: Literal["radius", "taper", "three centres"]
+    radius: float
+    taper: float
+    taper_length: float
+    outer_radius: float
+    shift: float
+
+
+class CornerEnd(TypedDict):
+    """An end of a return: station on its road, place, level of the return and of the road's edge (m), grades (ratios)."""
+
+    station: float
+    place: Plan
+    level: float
+    edge_level: float
+    grade: float
+    edge_grade: float
+
+
+class CornerRow(TypedDict):
+    """A return. ``levels``: how they come about; ``points``: E, N along it; ``handle``: the middle of its arc."""
+
+    road_id: int
+    name: str
+    arm: Arm
+    hand: Hand
+    compass: str
+    shape: CornerShape
+    levels: NotRequired[Literal["straight", "single", "reverse", "pinned"]]
+    length: NotRequired[float]
+    start: NotRequired[CornerEnd]
+    end: NotRequired[CornerEnd]
+    points: NotRequired[list[Plan]]
+    handle: NotRequired[Plan]
+    centre: NotRequired[Plan]
+    problem: NotRequired[str]
+
+
+class PatchContour(TypedDict):
+    level: float
+    points: list[Plan]
+
+
+class ArmPatch(TypedDict):
+    """The area of an arm: its ring (E, N), area m2, contours of its surface as rows of E, N with their level."""
+
+    arm: Arm
+    ring: list[Plan]
+    area: float
+    contours: list[PatchContour]
+
+
+class JunctionRow(TypedDict):
+    id: int
+    revision: int
+    name: str
+    main: int
+    side: int
+    run_out: float
+    place: Plan
+    main_station: NotRequired[float]
+    side_station: NotRequired[float]
+    angle_deg: NotRequired[float]
+    corners: list[CornerRow]
+    patches: list[ArmPatch]
+    problems: list[str]
+    findings: list[Finding]
+
+
+class MeetingOffer(TypedDict):
+    """Roads that meet without a junction."""
+
+    main: int
+    side: int
+    place: Plan
+    main_station: float
+    side_station: float
+    angle_deg: float
+    crosses: bool
+
+
+class Junctions(TypedDict):
+    junctions: list[JunctionRow]
+    offers: list[MeetingOffer]

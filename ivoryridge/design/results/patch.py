@@ -1,0 +1,178 @@
+"""The areas of a junction: one for each arm of the side road, between the main road's edge and its returns."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
+from ivoryridge.core.alignment.vertical import VerticalAlignment
+from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.edges import to_space
+from ivoryridge.core.corridor.varied import Side
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.junction.arm import edge_nodes
+from ivoryridge.core.junction.meeting import Arm
+from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
+
+from ..inputs.network import Joined
+from ..inputs.road import RoadInputs
+from ..kept.kinds import Result, kind
+from .corridor import section_stations_of, sections
+from .levels import levels
+from .line import line
+from .returns import corner_of, meeting_of
+
+Floats = NDArray[np.float64]
+
+__all__ = ["ArmPlaces", "arm_places", "arms_of", "patch_findings", "patch_of"]
+
+_STEP = 1.5  # m between cross lines of a patch, and between vertices of its edges
+_GREATEST_GRADE = 0.04  # of the side road in its first metres (from memory)
+_FIRST = 15.0  # m of the side road over which that holds (from memory)
+
+
+def arms_of(junction: Joined) -> tuple[Arm, ...]:
+    """Arms of the side road that have both corners."""
+    return tuple(a for a in ("before", "after") if (a, "left") in junction.returns and (a, "right") in junction.returns)
+
+
+@kind("patch", 1)
+def _patch(
+    main: Corridor, main_side: Side, against: bool, side: Corridor, outward: bool, near: tuple[str, ...],
+    left: tuple[HorizontalAlignment, VerticalAlignment], right: tuple[HorizontalAlignment, VerticalAlignment],
+    at: tuple[Floats, Floats], name: str,
+) -> Patch:  # fmt: skip
+    """``main``: sections from the left return's tangent point to the right one's, with one where the crown crosses its edge; ``side``:
+    sections from there to the cross line that closes the patch; ``near``: for each hand, as it is sought, sides of the side road."""
+    edge = _edge(main, main_side)
+    edge = edge[::-1] if against else edge
+    places, level = side.places, side.level
+    crown = to_space(places, np.zeros(len(level)), level)
+    order = slice(None) if outward else slice(None, None, -1)
+    crown = crown[order]
+    azimuth = places.azimuth[order] + (0.0 if outward else np.pi)
+    crown[0] = edge[int(np.argmin(np.hypot(*(edge - crown[0])[:, :2].T)))]
+    rows = []
+    for (own, profile), which, stations in zip((left, right), near, at, strict=True):
+        bow = np.column_stack([own.evaluate(stations)[0], profile.evaluate(stations)[0]])
+        edge_there = _edge(side, which)[order]
+        end = bow[-1]
+        ahead = np.array([np.sin(azimuth[-1]), np.cos(azimuth[-1])])
+        behind = (edge_there - end)[:, :2] @ ahead > 1e-3
+        rows.append(np.concatenate([bow, edge_there[behind]]))
+    return compute_patch(PatchLines(edge, rows[0], rows[1], crown, azimuth), name)
+
+
+def _edge(corridor: Corridor, side: Any) -> Floats:
+    sign = 1.0 if side == "right" else -1.0
+    out = []
+    for block in corridor.blocks:
+        across, level, _ = edge_nodes(block, side)
+        known = np.isfinite(across)
+        out.append(to_space(block.places, sign * across, level)[known])
+    return np.concatenate(out)
+
+
+def _even(a: float, b: float) -> Floats:
+    low, high = min(a, b), max(a, b)
+    return np.linspace(low, high, max(int(np.ceil((high - low) / _STEP)), 1) + 1)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ArmPlaces:
+    """Stations (m) of sections along the main road's edge and along the arm from which a patch is made, and what the arm takes over: of
+    the main road's side between its tangent points, of the side road's sides up to theirs, and as far as the closing cross line."""
+
+    main_at: Floats
+    side_at: Floats
+    main_side: Side
+    main_range: tuple[float, float]
+    side_ranges: tuple[tuple[Side, float, float], ...]
+    whole: tuple[float, float]
+
+
+def arm_places(junction: Joined, arm: Arm) -> ArmPlaces:
+    left, right = junction.returns[arm, "left"], junction.returns[arm, "right"]
+    (one, way), (two, other) = corner_of(left), corner_of(right)
+    first, second = one.get(), two.get()
+    meeting = meeting_of(junction.main, junction.side, junction.row.place)
+    far = max(first.second, second.second) if arm == "after" else min(first.second, second.second)
+    crossing, main_station = _crown_start(junction, way.main_side, meeting.side, far)
+    main_at = np.union1d(np.union1d(_even(first.first, main_station), _even(main_station, second.first)), [main_station])
+    ends = ((way.side_side, first.second), (other.side_side, second.second))
+    return ArmPlaces(
+        main_at, np.union1d(_even(crossing, far), [first.second, second.second]), way.main_side,
+        (min(first.first, second.first), max(first.first, second.first)),
+        tuple((side, min(meeting.side, s), max(meeting.side, s)) for side, s in ends), (min(meeting.side, far), max(meeting.side, far)),
+    )  # fmt: skip
+
+
+def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
+    """Raises why there is none."""
+    left, right = junction.returns[arm, "left"], junction.returns[arm, "right"]
+    (one, way), (two, other) = corner_of(left), corner_of(right)
+    at = arm_places(junction, arm)
+    return _patch(
+        main=sections(junction.main, at.main_at), main_side=way.main_side, against=one.get().first > two.get().first,
+        side=sections(junction.side, at.side_at), outward=arm == "after", near=(way.side_side, other.side_side),
+        left=_line_and_levels(left), right=_line_and_levels(right), at=(_own(left), _own(right)), name=junction.row.name,
+    )  # fmt: skip
+
+
+def _own(road: RoadInputs) -> Result[Floats]:
+    """Stations of a return's own sections, which the ring has as vertices."""
+    return section_stations_of(road)
+
+
+def _line_and_levels(road: RoadInputs) -> tuple[Any, Any]:
+    return _both(line=line(road), levels=levels(road)).get()
+
+
+@kind("line and levels", 1)
+def _both(line: HorizontalAlignment, levels: tuple[Any, Any, Any]) -> tuple[HorizontalAlignment, VerticalAlignment]:
+    return line, levels[0]
+
+
+@kind("crown start", 1)
+def _start(
+    side: HorizontalAlignment,
+    main: HorizontalAlignment,
+    station: tuple[float, ...],
+    offset: tuple[float, ...],
+    meet: float,
+    far: float,
+) -> tuple[float, float]:
+    """Stations on the side and on the main road where the side road's centre crosses the main road's edge."""
+    s = np.linspace(meet, far, 400)
+    foot = project_points(main, side.evaluate(s)[0])
+    over = np.abs(foot.offset) - np.abs(np.interp(foot.station, station, offset))
+    i = np.flatnonzero(over >= 0)
+    if not len(i) or i[0] == 0:
+        at = s[0] if len(i) else s[-1]
+    else:
+        k = int(i[0])
+        at = float(s[k - 1] + (s[k] - s[k - 1]) * -over[k - 1] / (over[k] - over[k - 1]))
+    return float(at), float(project_points(main, side.evaluate(at)[0]).station[0])
+
+
+def _crown_start(junction: Joined, main_side: Side, meet: float, far: float) -> tuple[float, float]:
+    arm = "after" if far > meet else "before"
+    found, _ = corner_of(junction.returns[arm, "left"])  # type: ignore[index]
+    row = found.needs["first"].get()
+    return _start(
+        side=line(junction.side), main=line(junction.main), station=tuple(row.station.tolist()), offset=tuple(row.offset.tolist()),
+        meet=meet, far=far,
+    ).get()  # fmt: skip
+
+
+def patch_findings(junction: Joined, patch: Patch) -> list[Finding]:
+    """Hollows of a patch that hold water."""
+    out = []
+    for pond in low_places(patch.surface):
+        told = {"junction": junction.row.name, "depth": 1000 * pond.depth, "area": pond.area}
+        out.append(Finding("doubt", "patch-hollow", told, place=pond.place))
+    return out

@@ -1,0 +1,271 @@
+"""Junctions by the acts that people use: what returns are in plan and level, what follows what, and what is told."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+
+from ivoryridge.core.alignment.vertical import PVI
+from ivoryridge.core.errors import InputError
+from ivoryridge.core.junction.return_plan import side_road_area
+from ivoryridge.core.terrain.outline import boundary_loops
+from ivoryridge.core.terrain.surface import find_triangles, surface_area
+from ivoryridge.design.actions.edit_course import reverse_road
+from ivoryridge.design.actions.edit_junction import (
+    change_corners,
+    change_junction,
+    copy_corners,
+    delete_junction,
+    let_follow,
+    make_junction,
+    pin,
+)
+from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, set_profile
+from ivoryridge.design.actions.edit_road import create_road, delete_road
+from ivoryridge.design.actions.join_lines import join_roads, split_road
+from ivoryridge.design.actions.standing import redo, undo
+from ivoryridge.design.edits.junction import with_corners
+from ivoryridge.design.inputs.network import assemble_road, network_of
+from ivoryridge.design.models import Junction, Road, RoadPVI
+from ivoryridge.design.pictures.junction import affected_junctions, junction_picture, junctions_picture
+from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results.corridor import corridor_at, corridor_of
+from ivoryridge.design.results.finished import finished_of
+from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.line import line_of
+from ivoryridge.design.results.patch import patch_of
+from ivoryridge.design.results.surface import surface_of
+
+
+def again(row: Any) -> Any:
+    return type(row).objects.get(pk=row.pk)
+
+
+@pytest.fixture
+def lane(project: Any, road: Road, anna: Any) -> Road:
+    """A side road that starts on the straight of A and goes north, with levels."""
+    set_profile(road, anna, [PVI(0, 103), PVI(480, 106)], label="Levels")
+    pis = [{"easting": 500_120.0, "northing": 6_200_000.0}, {"easting": 500_140.0, "northing": 6_200_150.0}]
+    _, lane = create_road(project, anna, name="Lane", pis=pis)
+    set_profile(lane, anna, [PVI(0, 104), PVI(150, 107)], label="Levels")
+    return Road.objects.get(pk=lane.pk)
+
+
+@pytest.fixture
+def junction(project: Any, road: Road, lane: Road, anna: Any) -> Junction:
+    return again(make_junction(project, anna, main=again(road), side=lane)[1])
+
+
+def returns(junction: Junction) -> list[Road]:
+    return [r for r in Road.present.filter(course__kind="return").order_by("pk") if r.course["junction"] == junction.pk]
+
+
+def edge_by_hand(road: Road, side: str, station: float) -> float:
+    """Level of the pavement edge at a station, from the section there."""
+    block = corridor_at(assemble_road(again(road)), [station]).blocks[0]
+    columns = block.left if side == "left" else block.right
+    return float(columns.level[columns.roles.index("pavement edge")][0])
+
+
+def test_a_t_junction_has_two_returns_whose_levels_both_roads_demand(project: Any, road: Road, lane: Road, anna: Any) -> None:
+    (offer,) = junctions_picture(network_of(project.pk))["offers"]
+    assert (offer["main"], offer["side"], offer["crosses"]) == (road.pk, lane.pk, False)
+    _, junction, told = make_junction(project, anna, main=again(road), side=lane)
+    assert told[0] == "Lane joins A with 2 returns." and again(lane).ties["start"]["level"] == "edge"
+    row = junction_picture(network_of(project.pk).junction(junction.pk))
+    assert not row["problems"] and [c["compass"] for c in row["corners"]] == ["NW", "NE"]
+    for corner in row["corners"]:
+        for which, base, side in (("start", road, "left"), ("end", lane, corner["hand"])):
+            end = corner[which]
+            level = edge_by_hand(base, side, end["station"])
+            rise = edge_by_hand(base, side, end["station"] + 0.5) - edge_by_hand(base, side, end["station"] - 0.5)
+            onward = 1.0 if which == "end" or corner["hand"] == "left" else -1.0
+            assert end["level"] == pytest.approx(level, abs=1e-6) == end["edge_level"]
+            assert abs(end["grade"] - onward * rise) < 1e-3 and end["grade"] == pytest.approx(end["edge_grade"], abs=1e-9)
+    # the area in plan: two straight roads, against the closed form of the check cases
+    angle = np.arctan2(150.0, 20.0)
+    expected = side_road_area(
+        (500_120 + 4.65 / np.tan(angle), 6_200_004.65),
+        np.pi / 2,
+        "left",
+        angle,
+        {"left": 4.65, "right": 4.65},
+        {"left": 10, "right": 10},
+    )
+    patch = patch_of(network_of(project.pk).junction(junction.pk), "after").get()
+    assert patch.area == pytest.approx(expected.area, rel=2e-3)  # arcs are drawn by chords of a metre
+    assert surface_area(patch.surface)[0] == pytest.approx(patch.area, rel=1e-9)
+
+
+def test_returns_follow_a_main_road_until_they_are_pinned(project: Any, road: Road, junction: Junction, anna: Any) -> None:
+    first = returns(junction)[0]
+    before = levels_of(assemble_road(first)).profile.evaluate(0.0)[0][0]
+    end = RoadPVI.present.filter(road=road)[1]
+    change_pvi(again(road), anna, end.pk, revision=end.revision, values={"elevation": 108.0})
+    moved = levels_of(assemble_road(again(first))).profile.evaluate(0.0)[0][0]
+    assert moved - before == pytest.approx(2.0 * 107.17 / line_of(assemble_road(again(road))).end_station, abs=1e-3)
+    pin(again(first), anna)
+    assert len(RoadPVI.present.filter(road=first)) == len(levels_of(assemble_road(first)).pvis)
+    with pytest.raises(BadValue, match="its own already"):
+        pin(again(first), anna)
+    end.refresh_from_db()
+    change_pvi(again(road), anna, end.pk, revision=end.revision, values={"elevation": 106.0})
+    (found,) = [f for f in corridor_of(assemble_road(again(first))).findings if f.code == "return-step" and f.station_from == 0]
+    assert found.params["step"] == pytest.approx(1000 * (moved - before), abs=1.0) and "above its edge" in found.sentence
+    let_follow(again(first), anna)
+    assert not [f for f in corridor_of(assemble_road(again(first))).findings if f.code == "return-step"]
+    assert not RoadPVI.present.filter(road=first).exists()
+
+
+def test_any_edit_of_a_pvi_pins_a_return(project: Any, junction: Junction, anna: Any) -> None:
+    first, second = returns(junction)
+    rows = levels_of(assemble_road(first)).rows
+    change_pvi(first, anna, rows[1].id, revision=0, values={"elevation": rows[1].elevation + 0.05})
+    now = levels_of(assemble_road(again(first))).pvis
+    assert [p.elevation for p in now] == pytest.approx(
+        [rows[0].elevation, rows[1].elevation + 0.05, *(r.elevation for r in rows[2:])], abs=1e-6
+    )
+    undo(project, anna)
+    assert assemble_road(again(first)).levels_follow
+    with pytest.raises(BadValue, match="Pin them first"):
+        delete_pvi(second, anna, -2, revision=0)
+    insert_pvi(second, anna, station=12.0, elevation=103.7)
+    assert len(RoadPVI.present.filter(road=second)) == len(rows) + 1
+    row = junction_picture(network_of(project.pk).junction(junction.pk))
+    assert [c["levels"] for c in row["corners"]] == ["single", "pinned"]
+
+
+def test_corners_are_changed_one_or_all_and_a_radius_too_large_is_refused(project: Any, junction: Junction, anna: Any) -> None:
+    first, second = returns(junction)
+    change_corners(junction, anna, roads={first.pk: first.revision}, values={"radius": 14.0})
+    change_corners(junction, anna, roads={r.pk: r.revision for r in returns(junction)}, values={"form": "taper"})
+    shapes = [r.course["shape"] for r in returns(junction)]
+    assert [(s["form"], s["radius"]) for s in shapes] == [("taper", 14.0), ("taper", 10.0)]
+    undo(project, anna)
+    lengths = [line_of(assemble_road(again(r))).end_station for r in (first, second)]
+    with pytest.raises(InputError, match=r"does not fit at Lane, corner NW; it is \d+\.\d\d m too large") as told:
+        change_corners(junction, anna, roads={first.pk: again(first).revision}, values={"radius": 190.0})
+    change_corners(junction, anna, roads={first.pk: again(first).revision}, values={"radius": told.value.params["fits"]})
+    with pytest.raises(InputError):
+        change_corners(
+            junction, anna, roads={first.pk: again(first).revision}, values={"radius": told.value.params["fits"] + 0.05}
+        )
+    undo(project, anna)
+    assert [line_of(assemble_road(again(r))).end_station for r in (first, second)] == lengths
+    tried = with_corners(network_of(project.pk), junction.pk, [second.pk], {"radius": 6.0})
+    assert [c["shape"]["radius"] for c in junction_picture(tried.junction(junction.pk))["corners"]] == [14.0, 6.0]
+    assert again(second).course["shape"]["radius"] == 10.0
+    main = tried.road(junction.main_id)
+    assert [j["junction"] for j in affected_junctions(tried.with_road(main), main.road_id)] == [junction.pk]
+
+
+def test_deleting_undoing_and_what_hangs_on_a_junction(
+    project: Any, road: Road, lane: Road, junction: Junction, anna: Any
+) -> None:
+    first, second = returns(junction)
+    _, told = delete_junction(junction, anna, revision=junction.revision)
+    assert "2 returns" in told[0] and not Road.present.filter(course__kind="return").exists()
+    undo(project, anna)
+    assert [r.pk for r in returns(junction)] == [first.pk, second.pk]
+    _, told = delete_road(again(road), anna, revision=again(road).revision)
+    assert any("The junction A and Lane goes with it" in t for t in told) and not Junction.present.exists()
+    undo(project, anna)
+    redo(project, anna)
+    undo(project, anna)
+    for corner in (first, second):
+        _, told = delete_road(again(corner), anna, revision=again(corner).revision)
+    assert "the last corner" in told[0] and not Junction.present.exists()
+    with pytest.raises(BadValue, match="cannot join itself"):
+        make_junction(project, anna, main=again(road), side=again(road))
+    with pytest.raises(BadValue, match="hangs on A"):
+        make_junction(project, anna, main=again(lane), side=again(road))
+    for act in ("make", "again"):
+        if act == "make":
+            make_junction(project, anna, main=again(road), side=again(lane))
+        else:
+            with pytest.raises(BadValue, match="a junction there already"):
+                make_junction(project, anna, main=again(road), side=again(lane))
+
+
+def test_reversed_or_split_roads_leave_returns_where_they_lie(
+    project: Any, road: Road, lane: Road, junction: Junction, anna: Any
+) -> None:
+    def lie() -> list[np.ndarray]:
+        out = []
+        for r in returns(junction):
+            own = line_of(assemble_road(r))
+            levels = levels_of(assemble_road(r)).profile
+            s = np.linspace(0, own.end_station, 9)
+            out.append(np.column_stack([own.evaluate(s)[0], levels.evaluate(s)[0]]))
+        return out
+
+    before = lie()
+    for base in (road, lane):
+        reverse_road(again(base), anna, revision=again(base).revision)
+        assert np.abs(np.array(lie()) - np.array(before)).max() < 1e-5
+    reverse_road(again(road), anna, revision=again(road).revision)
+    _, _, other = split_road(again(road), anna, revision=again(road).revision, station=60.0)
+    assert again(junction).main_id == other.pk
+    assert np.abs(np.array(lie()) - np.array(before))[..., :2].max() < 1e-6
+    join_roads(again(road), anna, revision=again(road).revision, other=again(other))
+    assert again(junction).main_id == road.pk
+    with pytest.raises(BadValue, match="follows its roads"):
+        reverse_road(returns(junction)[0], anna, revision=returns(junction)[0].revision)
+
+
+def test_a_crossroads_and_its_values_for_another(project: Any, road: Road, junction: Junction, anna: Any) -> None:
+    pis = [{"easting": 500_200.0, "northing": 6_199_900.0}, {"easting": 500_200.0, "northing": 6_200_090.0}]
+    _, cross = create_road(project, anna, name="Cross", pis=pis)
+    level = float(levels_of(assemble_road(again(road))).profile.evaluate(200.0)[0][0])
+    set_profile(again(cross), anna, [PVI(0, level - 2), PVI(100, level - 0.1), PVI(190, level - 1.5)], label="Levels")
+    _, other, told = make_junction(project, anna, main=again(road), side=again(cross))
+    assert len(returns(other)) == 4 and "4 returns" in told[0]
+    row = junction_picture(network_of(project.pk).junction(other.pk))
+    assert not row["problems"] and sorted(c["compass"] for c in row["corners"]) == ["NE", "NW", "SE", "SW"]
+    assert {p["arm"] for p in row["patches"]} == {"before", "after"}
+    change_junction(other, anna, revision=again(other).revision, values={"run_out": 12.0})
+    changed = returns(other)[0]
+    change_corners(again(other), anna, roads={changed.pk: changed.revision}, values={"radius": 7.5})
+    copy_corners(again(junction), anna, revision=again(junction).revision, other=again(other))
+    assert again(junction).run_out == 12.0
+    assert {r.course["hand"]: r.course["shape"]["radius"] for r in returns(junction)} == {"left": 10.0, "right": 10.0}
+
+
+def test_the_finished_ground_is_one_surface_with_one_level_a_place(
+    project: Any, road: Road, lane: Road, junction: Junction, anna: Any
+) -> None:
+    network = network_of(project.pk)
+    recipe = network.surfaces[road.surface_id]
+    result, left_out = finished_of(network, recipe)
+    assert not left_out
+    found, ground = result.get(), surface_of(recipe)[0]
+    surface = found.surface
+    sides = np.sort(np.concatenate([surface.triangles[:, [i, (i + 1) % 3]] for i in range(3)]), axis=1)
+    counts = np.bincount(np.unique(sides, axis=0, return_counts=True)[1])
+    assert counts[2] > 1000 and len(counts) == 3  # no side of three triangles
+    assert len(boundary_loops(surface)) == 1  # one piece, no gap inside
+    assert surface_area(surface)[0] == pytest.approx(surface_area(ground)[0], rel=1e-12)
+    p, t = surface.points, surface.triangles
+    twice = np.cross((p[t[:, 1]] - p[t[:, 0]])[:, :2], (p[t[:, 2]] - p[t[:, 0]])[:, :2])
+    assert (twice > 0).all()  # single-valued
+    assert {m for _, m in found.pieces} == {"pavement", "verge", "slope"}
+    # levels of cross sections, away from what a junction takes over
+    rng = np.random.default_rng(8)
+    inputs = assemble_road(again(road))
+    corridor = corridor_of(inputs)
+    checked = 0
+    for i in rng.choice(len(corridor.station), 20, replace=False):
+        if 90 < corridor.station[i] < 150:
+            continue
+        for _, sign, columns, _ in corridor.blocks[0].sides():
+            across, level = columns.placed("finished")
+            a, z = across[:, i][np.isfinite(across[:, i])], level[:, i][np.isfinite(across[:, i])]
+            u = rng.uniform(0, a[-1], 25)
+            place, azimuth = corridor.places.place[i], corridor.places.azimuth[i]
+            at = place + sign * u[:, None] * np.array([np.cos(azimuth), -np.sin(azimuth)])
+            _, read = find_triangles(surface, at)
+            checked += len(u)
+            assert np.abs(read - np.interp(u, a, z)).max() < 1e-3
+    assert checked > 500

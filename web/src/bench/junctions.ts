@@ -1,0 +1,55 @@
+/** The project's junctions: as saved, and those that a drag changes as they would be; which one is looked at. */
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch, type Ref } from 'vue'
+import { api, type AppError } from '@/api/client'
+import type { CornerRow, CornerShape, JunctionRow, Junctions, Project } from '@/api/types'
+import { newest } from '@/composables/newest'
+import { useTold } from '@/stores/told'
+import { useUi } from '@/stores/ui'
+
+interface CornersWish {
+  junction: number
+  roads: number[]
+  shape: Partial<CornerShape>
+}
+
+export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number, JunctionRow>>) {
+  const ui = useUi()
+  const told = useTold()
+  const query = useQuery({
+    queryKey: computed(() => ['junctions', project.value?.id, project.value?.ledger.head ?? '']),
+    queryFn: () => api.get<Junctions>(`/projects/${project.value!.id}/junctions`),
+    enabled: computed(() => (project.value?.roads.length ?? 0) > 1),
+    placeholderData: (before) => before,
+    structuralSharing: false,
+    shallow: true,
+  })
+  const junctions = computed(() => {
+    const there = new Set(project.value?.roads.map((r) => r.id))
+    return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map((j) => tried.value.get(j.id) ?? j)
+  })
+  const offers = computed(() => query.data.value?.offers ?? [])
+  /** The junction that is looked at: that of the active road if it is a corner, else the one last chosen. */
+  const chosenId = ref<number | null>(null)
+  const course = computed(() => project.value?.roads.find((r) => r.id === ui.roadId)?.course ?? null)
+  watch(course, (c) => c?.kind === 'return' && (chosenId.value = c.junction), { immediate: true })
+  const junction = computed(() => junctions.value.find((j) => j.id === chosenId.value) ?? null)
+  const corner = computed(() => junction.value?.corners.find((c) => c.road_id === ui.roadId) ?? null)
+
+  const trials = newest<CornersWish, JunctionRow>(
+    ({ junction: id, roads, shape }, signal) => api.post<JunctionRow>(`/junctions/${id}/trial`, { roads, shape }, signal),
+    (row) => {
+      const last = junctions.value.find((j) => j.id === row.id)
+      tried.value = new Map(tried.value).set(row.id, last && row.problems.length ? { ...last, problems: row.problems } : row)
+    },
+    (error) => told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 }),
+  )
+  /** How the junction would be with other values of some corners; what does not fit keeps the last picture and says why. */
+  const tryCorners = (junctionId: number, corners: CornerRow[], shape: Partial<CornerShape>) =>
+    trials.ask({ junction: junctionId, roads: corners.map((c) => c.road_id), shape })
+  function endCornerTrial() {
+    trials.cancel()
+    tried.value = new Map()
+  }
+  return { junctions, offers, junction, corner, chosenJunction: chosenId, tryCorners, endCornerTrial }
+}
