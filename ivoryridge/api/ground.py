@@ -129,14 +129,20 @@ def water(request: Any, surface_id: int, e: Number, n: Number) -> HttpResponse:
 @router.get("/surfaces/{int:surface_id}/ground-section", auth=viewer, response=GroundCut)
 def ground_section(request: Any, surface_id: int, path: str) -> HttpResponse:
     """Ground along a drawn line: rows of distance and level. ``path`` is e,n;e,n;..."""
+    places = places_of(path)
+    surface, _ = surface_of(assemble_surface(request.row))
+    return json_answer({"points": np.round(cut_polyline(surface, places), 3)})
+
+
+def places_of(path: str) -> Any:
+    """(n, 2) places of a path, m."""
     try:
         places = np.array([[float(v) for v in p.split(",")] for p in path.split(";")])
         if places.ndim != 2 or places.shape[1] != 2 or not 2 <= len(places) <= 500 or not np.isfinite(places).all():
             raise ValueError(path)
     except ValueError:
         raise BadValue("bad-path", "A section needs two to 500 places as easting,northing pairs.", field="path") from None
-    surface, _ = surface_of(assemble_surface(request.row))
-    return json_answer({"points": np.round(cut_polyline(surface, places), 3)})
+    return places
 
 
 @router.get("/surfaces/{int:surface_id}/out/{kind}", auth=viewer)

@@ -23,7 +23,7 @@ from ..terrain.triangulate import neighbours_of, sides_of, surface_from_faces, t
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-__all__ = ["FinishedGround", "GroundPiece", "finished_ground"]
+__all__ = ["FinishedGround", "GroundPiece", "LaidPiece", "finished_ground", "lay"]
 
 _SAME = 1e-3  # m; corners of one piece's triangles nearer than this are one
 _OVERLAP = 1e-3  # m2 of two pieces that are not built twice
@@ -67,7 +67,22 @@ class _Lines:
         self.count += len(points)
 
 
-def finished_ground(pieces: Sequence[GroundPiece], ground: Surface) -> FinishedGround:
+@dataclass(frozen=True, slots=True, eq=False)
+class LaidPiece:
+    """A piece as a surface, and the area it covers."""
+
+    piece: GroundPiece
+    surface: Surface
+    area: shapely.Geometry
+
+
+def lay(piece: GroundPiece) -> LaidPiece:
+    """A piece made ready; found once, however often the ground around it is made anew."""
+    own = _closed(piece)
+    return LaidPiece(piece, own, _area_of(own) if len(own.triangles) else shapely.Polygon())
+
+
+def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGround:
     """All pieces, highest first, laid into the existing ground.
 
     Raises InputError where the whole is no surface, e.g. without any triangle.
@@ -76,15 +91,14 @@ def finished_ground(pieces: Sequence[GroundPiece], ground: Surface) -> FinishedG
     laid: list[tuple[Surface, int]] = []
     covered: shapely.Geometry = shapely.Polygon()
     findings: list[Finding] = []
-    for number, piece in enumerate(pieces):
-        own = _closed(piece)
+    for number, made in enumerate(pieces):
+        own, area = made.surface, made.area
         if not len(own.triangles):
             continue
-        area = _area_of(own)
         if covered.is_empty or area.intersection(covered).area < _OVERLAP:
             lines.add(own.points, sides_of(own.triangles).astype(np.int64))
         else:
-            _add_clipped(lines, own, covered, [s for s, _ in laid], findings, piece)
+            _add_clipped(lines, own, covered, [s for s, _ in laid], findings, made.piece)
         laid.append((own, number))
         covered = covered.union(area) if not covered.is_empty else area
     band = _touched(ground, [s for s, _ in laid])
@@ -103,7 +117,7 @@ def finished_ground(pieces: Sequence[GroundPiece], ground: Surface) -> FinishedG
         hit, _ = find_triangles(ground, centre[free])
         of[free[(hit >= 0) & band[np.maximum(hit, 0)]]] = -1
     keep = of > -2
-    return _whole(joined, keep, of, ground, band, tuple((p.name, p.material) for p in pieces), findings)
+    return _whole(joined, keep, of, ground, band, tuple((p.piece.name, p.piece.material) for p in pieces), findings)
 
 
 def _closed(piece: GroundPiece) -> Surface:
@@ -127,35 +141,64 @@ def _add_clipped(
     lines: _Lines, own: Surface, covered: shapely.Geometry, higher: Sequence[Surface], findings: list[Finding], piece: GroundPiece
 ) -> None:
     """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it."""
-    edges = sides_of(own.triangles)
+    edges = sides_of(own.triangles).astype(np.int64)
     shapely.prepare(covered)
     segments = shapely.linestrings(own.points[edges][:, :, :2])
     touched = shapely.intersects(covered, segments)
-    lines.add(own.points, edges[~touched].astype(np.int64))
-    cut = shapely.difference(segments[touched], covered)
-    parts, of = shapely.get_parts(cut, return_index=True)
-    parts, of = parts[~shapely.is_empty(parts)], of[~shapely.is_empty(parts)]
-    if not len(parts):
+    free, renumbered = np.unique(edges[~touched], return_inverse=True)  # a corner that is covered is gone, too
+    lines.add(own.points[free], renumbered.reshape(-1, 2))
+    touched[touched] = ~shapely.contains_properly(covered, segments[touched])  # what is wholly covered is gone
+    ends = own.points[edges[touched]]
+    of, t, on = _outside(ends[:, :, :2], segments[touched], covered)
+    if not len(of):
         return
-    xy = shapely.get_coordinates(parts)
-    counts = shapely.get_num_coordinates(parts)
-    edge = own.points[edges[touched][np.repeat(of, counts)]]
-    d = edge[:, 1, :2] - edge[:, 0, :2]
-    share = np.einsum("ij,ij->i", xy - edge[:, 0, :2], d) / np.maximum(np.einsum("ij,ij->i", d, d), 1e-18)
-    level = edge[:, 0, 2] + share * (edge[:, 1, 2] - edge[:, 0, 2])
-    on = shapely.dwithin(shapely.points(xy), covered.boundary, _ON_CUT)
-    above = _levels_on(higher, xy[on])
-    step = np.where(np.isfinite(above), np.abs(above - level[on]), 0.0)
+    places = (ends[of, 0][:, None] + t[:, :, None] * (ends[of, 1] - ends[of, 0])[:, None]).reshape(-1, 3)
+    cut = on.ravel()
+    above = _levels_on(higher, places[cut, :2])
+    step = np.where(np.isfinite(above), np.abs(above - places[cut, 2]), 0.0)
     if piece.joins and len(step) and step.max() > STEP_TOLD:
         at = int(np.argmax(step))
-        e, n = (float(v) for v in xy[on][at])
+        e, n = (float(v) for v in places[cut][at, :2])
         findings.append(Finding("doubt", "piece-step", {"piece": piece.name, "step": 1000 * float(step[at])}, place=(e, n)))
-    level[on] = np.where(np.isfinite(above), above, level[on])
-    starts = np.concatenate([[0], np.cumsum(counts)])
-    pairs = np.stack([np.arange(len(xy) - 1), np.arange(1, len(xy))], axis=-1)
-    inside = np.ones(len(xy) - 1, bool)
-    inside[starts[1:-1] - 1] = False
-    lines.add(np.column_stack([xy, level]), pairs[inside].astype(np.int64))
+    places[cut, 2] = np.where(np.isfinite(above), above, places[cut, 2])
+    lines.add(places, np.arange(len(places), dtype=np.int64).reshape(-1, 2))
+
+
+def _outside(ends: Floats, segments: NDArray[np.object_], covered: shapely.Geometry) -> tuple[Ints, Floats, NDArray[np.bool_]]:
+    """Parts of straight lines (n, 2, 2) outside of an area: the line each is of, shares (k, 2) along it where the part begins and ends,
+    and whether that lies on the rim of the area."""
+    rim, ring = shapely.get_coordinates(shapely.get_parts(covered.boundary), return_index=True)
+    goes_on = ring[1:] == ring[:-1]
+    a, b = rim[:-1][goes_on], rim[1:][goes_on]
+    i, j = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1))).query(segments)
+    p, d = ends[i, 0], ends[i, 1] - ends[i, 0]
+    q, e = a[j], b[j] - a[j]
+    cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
+    w = q - p
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = (w[:, 0] * e[:, 1] - w[:, 1] * e[:, 0]) / cross
+        u = (w[:, 0] * d[:, 1] - w[:, 1] * d[:, 0]) / cross
+    slack, other = _ON_CUT / np.hypot(*d.T), _ON_CUT / np.hypot(*e.T)
+    hit = np.isfinite(t) & (t > -slack) & (t < 1 + slack) & (u > -other) & (u < 1 + other)
+    length = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
+    n = np.arange(len(ends))
+    line = np.concatenate([i[hit], n, n])
+    share = np.concatenate([np.clip(t[hit], 0.0, 1.0), np.zeros(len(n)), np.ones(len(n))])
+    cut = np.concatenate([np.ones(int(hit.sum()), bool), np.zeros(2 * len(n), bool)])
+    order = np.lexsort((share, line))
+    line, share, cut = line[order], share[order], cut[order]
+    fresh = np.ones(len(line), bool)  # cuts at one place are one
+    fresh[1:] = (line[1:] != line[:-1]) | ((share[1:] - share[:-1]) * length[line[1:]] > _ON_CUT)
+    group = np.cumsum(fresh) - 1
+    on = np.zeros(int(group[-1]) + 1 if len(group) else 0, bool)
+    np.logical_or.at(on, group, cut)
+    line, share = line[fresh], share[fresh]
+    share[share * length[line] < _ON_CUT] = 0.0
+    share[(1 - share) * length[line] < _ON_CUT] = 1.0
+    same = np.flatnonzero(line[1:] == line[:-1])
+    middle = ends[line[same], 0] + (0.5 * (share[same] + share[same + 1]))[:, None] * (ends[line[same], 1] - ends[line[same], 0])
+    out = same[~shapely.contains_xy(covered, middle[:, 0], middle[:, 1])]
+    return line[out], np.column_stack([share[out], share[out + 1]]), np.column_stack([on[out], on[out + 1]])
 
 
 def _levels_on(higher: Sequence[Surface], xy: Floats) -> Floats:

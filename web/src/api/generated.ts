@@ -642,6 +642,35 @@ export interface components {
                 [key: string]: number;
             };
         };
+        /** @description ``left_out``: why roads or junctions are not in it. */
+        Finished: {
+            key: string;
+            triangles: number;
+            cut: number;
+            fill: number;
+            pieces: components["schemas"]["FinishedPiece"][];
+            left_out: string[];
+            findings: components["schemas"]["Finding"][];
+        };
+        /** @description Existing and finished ground along a drawn line: rows of distance and level, m. */
+        FinishedCut: {
+            points: [
+                number,
+                number | null
+            ][];
+            finished: [
+                number,
+                number | null
+            ][];
+        };
+        /** @description A piece that is built: plan area m2, exact cut and fill against the existing ground, m3. */
+        FinishedPiece: {
+            name: string;
+            material: string;
+            area: number;
+            cut: number;
+            fill: number;
+        };
         FitBend: {
             turn: number;
             radius: number;

@@ -5,21 +5,23 @@ import { computed } from 'vue'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayLength } from '@/lib/units'
 
-const props = defineProps<{ points: [number, number | null][] }>()
+const props = defineProps<{ points: [number, number | null][]; finished?: [number, number | null][] }>()
 defineEmits<{ close: [] }>()
 const W = 560,
   H = 150,
   PAD = { left: 48, right: 10, top: 10, bottom: 20 }
-const known = computed(() => props.points.filter((p): p is [number, number] => p[1] !== null))
+const known = computed(() => [...props.points, ...(props.finished ?? [])].filter((p): p is [number, number] => p[1] !== null))
 const x = computed(() => scaleLinear([0, Math.max(props.points.at(-1)?.[0] ?? 1, 0.1)], [PAD.left, W - PAD.right]))
 const y = computed(() => {
   const z = known.value.map((p) => p[1])
   const [low, high] = z.length ? [Math.min(...z), Math.max(...z)] : [0, 1]
   return scaleLinear([low - 0.05 * (high - low) - 0.1, high + 0.05 * (high - low) + 0.1], [H - PAD.bottom, PAD.top])
 })
-const path = computed(() => {
+const path = computed(() => drawn(props.points))
+const finishedPath = computed(() => (props.finished ? drawn(props.finished) : ''))
+function drawn(points: [number, number | null][]) {
   let pen = false
-  return props.points
+  return points
     .map(([s, z]) => {
       if (z === null) return ((pen = false), '')
       const word = `${pen ? 'L' : 'M'}${x.value(s).toFixed(1)} ${y.value(z).toFixed(1)}`
@@ -27,20 +29,21 @@ const path = computed(() => {
       return word
     })
     .join('')
-})
+}
 const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - x.value(0))))
 </script>
 
 <template>
   <section class="ground-section" aria-label="Section of the ground" data-test="ground-section">
-    <header><b>Section of the ground</b><span
+    <header><b>{{ finished ? 'Finished and existing ground' : 'Section of the ground' }}</b><span
         class="faded">{{ sayLength(points.at(-1)?.[0], 1) }} long, {{ formatNumber(ratio, 1) }} × vertical</span><button
         class="btn quiet" aria-label="Close the section" @click="$emit('close')">×</button></header>
-    <svg v-if="known.length" :viewBox="`0 0 ${W} ${H}`" :width="W" :height="H">
+    <svg v-if="known.length" :viewBox="`0 0 ${W} ${H}`" :width="W">
       <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5"
           :y="y(t) + 4" text-anchor="end">{{ bareLength(t, 1) }}</text></g>
       <text v-for="t in x.ticks(6)" :key="`x${t}`" :x="x(t)" :y="H - 5" text-anchor="middle">{{ bareLength(t, 0) }}</text>
       <path :d="path" class="line" />
+      <path v-if="finishedPath" :d="finishedPath" class="built" data-test="finished-line" />
     </svg>
     <p v-else class="faded">There is no ground under this line.</p>
   </section>
@@ -54,6 +57,8 @@ const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - 
 header { display: flex; gap: 12px; align-items: center; }
 header .btn { margin-left: auto; }
 .grid { stroke: #ebe5d8; }
+.built { fill: none; stroke: var(--petrol); stroke-width: 1.8; }
 .line { fill: none; stroke: var(--earth); stroke-width: 1.6; }
+svg { max-width: 100%; height: auto; display: block; }
 svg text { font-size: 11px; fill: var(--faded); }
 </style>

@@ -20,6 +20,7 @@ const LAYERS = [
   ['points', 'Points'],
   ['flow', 'Flow arrows'],
   ['spots', 'Spot levels'],
+  ['finished', 'Finished ground'],
   ['road', 'Road'],
 ] as const
 const plain = (v: number) => +(v / units.value.metre).toFixed(2)
@@ -45,7 +46,7 @@ const flip = (record: Record<string, boolean>, id: string) => (record[id] = !rec
     <div v-if="open" class="list">
       <template v-for="[id, name] in LAYERS" :key="id">
         <div class="row"><label><input v-model="look.shown[id]" type="checkbox" :data-test="`layer-${id}`" /> {{ name }}</label>
-          <button v-if="id !== 'road'" class="dim" :aria-pressed="!!look.dimmed[id]"
+          <button v-if="id !== 'road' && id !== 'finished'" class="dim" :aria-pressed="!!look.dimmed[id]"
               :title="`${name}: ${look.dimmed[id] ? 'full strength' : 'faint'}`" :data-test="`dim-${id}`"
               @click="flip(look.dimmed, id)">{{ look.dimmed[id] ? '◔' : '●' }}</button></div>
         <template v-if="id === 'mapping' && look.shown.mapping">

@@ -8,7 +8,13 @@ export const MARGIN = { left: 58, right: 12, top: 12, band: 17 }
 
 export function useLongSection(bench: Workbench, size: Ref<{ width: number; height: number }>, bands: number) {
   const domain = ref<[number, number]>([0, 1])
-  const exaggeration = ref<number | 'fit'>(10)
+  /** A return is a few metres long and much higher over the ground than it rises: it is shown as it fits, without the ground. */
+  const short = computed(() => bench.road.value?.course.kind === 'return')
+  const chosen = ref<Record<'road' | 'return', number | 'fit'>>({ road: 10, return: 'fit' })
+  const exaggeration = computed({
+    get: () => chosen.value[short.value ? 'return' : 'road'],
+    set: (to) => (chosen.value[short.value ? 'return' : 'road'] = to),
+  })
   const plot = computed(() => {
     const bottom = size.value.height - bands * MARGIN.band - 28
     return {
@@ -39,7 +45,7 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
       high = Math.max(high, z)
     }
     const d = bench.saved.value ?? bench.design.value // the scale rests while something is dragged
-    d?.ground.forEach(([s, z]) => see(s, z))
+    if (!short.value) d?.ground.forEach(([s, z]) => see(s, z))
     d?.levels?.points.forEach(([s, z]) => see(s, z))
     d?.pvis.forEach((p) => see(p.station, p.elevation))
     return low < high ? [low, high] : Number.isFinite(low) ? [low - 5, high + 5] : [0, 10]
@@ -54,7 +60,7 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
     const [low, high] = spread.value
     const { x0, x1, y0, y1 } = plot.value
     const metresPerPixel = (domain.value[1] - domain.value[0]) / (x1 - x0)
-    const fitted = ((high - low) * 1.16 + 1) / (y1 - y0)
+    const fitted = ((high - low) * 1.16 + (short.value ? 0.1 : 1)) / (y1 - y0)
     const perPixel = exaggeration.value === 'fit' ? fitted : metresPerPixel / exaggeration.value
     const [first, last] = built.value ?? [low, high]
     const fits = (high - low) * 1.16 <= perPixel * (y1 - y0)

@@ -14,6 +14,7 @@ import {
   showsInnerEdges,
   type RoadDrawing,
 } from '@/canvas/plan/layers'
+import { drawFinished } from '@/canvas/plan/finished'
 import { drawFlow, drawGroundLines, drawPoints, drawSpots, showsPoints } from '@/canvas/plan/groundLayers'
 import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
@@ -23,6 +24,7 @@ import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 import type { Ground } from './useGround'
+import { useFinished } from './useFinished'
 import { useLand } from './useLand'
 import { useShown } from './useShown'
 import type { Workbench } from './workbench'
@@ -45,6 +47,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
 
   const shownGround = useShown(bench, view)
   const land = useLand(bench).picture
+  const finished = useFinished(bench).lines
   const mesh = shownGround.overview
   const road = computed<RoadDrawing | null>(() => {
     const d = bench.design.value
@@ -277,6 +280,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
     if (look.shown.road && land.value) drawLand(pen, land.value.rings, v)
+    if (look.shown.finished && finished.value) drawFinished(pen, finished.value, v)
     if (look.shown.road) drawOtherRoads(pen, bench.others.value, v)
     if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
@@ -319,6 +323,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     [
       annotation,
       land,
+      finished,
       shownGround.contours,
       road,
       bench.others,

@@ -32,7 +32,7 @@ export function useStages() {
           : open.about('pvi')
             ? ['half', many(open.about('pvi'), 'finding')]
             : ['full', ''],
-      sections: !bench.template.value ? ['empty', 'The road has no template.'] : ['full', ''],
+      sections: !bench.template.value && bench.road.value?.course.kind !== 'return' ? ['empty', 'The road has no template.'] : ['full', ''],
       road: !d?.earthwork
         ? ['empty', problem('road') ?? 'The road needs a line, a profile, a template and ground.']
         : open.road.value

@@ -5,6 +5,7 @@ import { api } from '@/api/client'
 import type { Acted, CornerRow, CornerShape } from '@/api/types'
 import CornerCard from '@/components/junction/CornerCard.vue'
 import CornerTable from '@/components/junction/CornerTable.vue'
+import FinishedGroup from '@/components/junction/FinishedGroup.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -70,7 +71,7 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
     <div class="value"><span>Side road</span><b><button class="btn quiet" data-test="to-side"
         @click="ui.roadId = junction.side">{{ nameOf(junction.side) }}</button></b></div>
     <div v-if="junction.angle_deg !== undefined" class="value"><span>Angle</span><b>{{ formatNumber(junction.angle_deg, 1) }}°</b></div>
-    <div v-for="p in junction.patches" :key="p.arm" class="value"><span>Area</span><b>{{ sayArea(p.area, 1) }}</b></div>
+    <div v-for="p in junction.patches" :key="p.arm" class="value"><span>Arm {{ p.arm }}</span><b>{{ sayArea(p.area, 1) }}</b></div>
     <NumberField label="Crossfall run out over" unit="m" :decimals="2" :model-value="junction.run_out" :least="0" :greatest="300"
         :disabled="!bench.canEdit.value" test="run-out"
         @change="(v) => v !== null && bench.change('junction', junction!.id, { run_out: v })" />
@@ -87,6 +88,7 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
       <button class="btn" data-test="delete-junction" @click="bench.remove('junction', junction.id)">Delete junction</button>
     </div>
   </template>
+  <FinishedGroup v-if="bench.road.value" />
 </template>
 
 <style scoped>

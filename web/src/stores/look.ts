@@ -32,6 +32,7 @@ export const useLook = defineStore('look', () => {
     points: true,
     flow: false,
     spots: false,
+    finished: true,
     road: true,
   })
   const terrainColours = ref<TerrainColours>('heights')

@@ -7,6 +7,7 @@ import EmptyNote from '@/components/EmptyNote.vue'
 import StageTables from '@/components/StageTables.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useBuiltBeside } from '@/composables/useBuiltBeside'
+import { useFinished } from '@/composables/useFinished'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
 import type { ModelScene } from '@/canvas/model/scene'
@@ -54,6 +55,8 @@ watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLay
   s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]),
 )
 watch([scene, bench.others], ([s, others]) => s?.setOthers(others))
+const finished = useFinished(bench)
+watch([scene, finished.geometry], ([s, whole]) => s?.setFinished(whole))
 const beside = useBuiltBeside(bench)
 watch([scene, beside], ([s, roads]) => s?.setBeside(roads))
 /** A click that turned nothing, on another road: that road becomes the active one. */

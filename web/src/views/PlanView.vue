@@ -110,7 +110,7 @@ const notice = computed(
 <template>
   <ViewFrame id="plan" title="Plan" :notice="notice">
     <template #tools>
-      <ToolStrip :tools="on.tools" :rest="ui.stage === 'ground' ? 'Choose' : 'Move'">
+      <ToolStrip :tools="on.tools" :rest="ui.stage === 'ground' || ui.stage === 'junctions' ? 'Choose' : 'Move'">
         <button v-if="ui.stage === 'line' && bench.canEdit.value" class="btn quiet" :aria-pressed="look.snapping" data-test="snapping"
             title="Lines you draw catch vertices, ends, crossings and lines of what was received; hold Ctrl to let go"
             @click="look.snapping = !look.snapping">Snap {{ look.snapping ? 'on' : 'off' }}</button>
@@ -181,7 +181,8 @@ const notice = computed(
           :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
       <div v-else-if="ui.stage === 'line' && !bench.road.value && !tool"
           class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
-      <GroundSection v-if="work.section.value" :points="work.section.value.points" @close="work.section.value = null" />
+      <GroundSection v-if="work.section.value" :points="work.section.value.points"
+          :finished="work.section.value.finished" @close="work.section.value = null" />
       <div v-if="work.gathered.value" class="hint low"
           data-test="water-told">{{ work.gathered.value.area ? `${sayLand(work.gathered.value.area)} drain to this place.`
             : 'There is no ground here.' }} {{ work.gathered.value.ponds.length

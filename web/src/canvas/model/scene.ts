@@ -34,6 +34,8 @@ export interface ModelScene {
   setRoad(road: Packed | null): void
   /** other roads as they are built, in fainter colours */
   setBeside(roads: readonly Packed[]): void
+  /** the finished ground of all roads and junctions, in place of ground and roads; null: as they are each on their own */
+  setFinished(finished: Packed | null): void
   /** all other roads, drawn lightly */
   setOthers(roads: readonly LightRoad[]): void
   /** the other road under a place, px */
@@ -107,6 +109,21 @@ export function builtStrips(p: Packed, shift: [number, number]): Strip[] {
   return centrePieces(p).map((centre) => ({ left: reach(centre, 'left'), right: reach(centre, 'right') }))
 }
 
+/** Colours of ground, pavement, verge and slope, in the order the server counts them. */
+const MATERIALS = ['#c8c39f', '#5d666b', '#a8b27c', '#b9ad84'].map((c) => new Color(c))
+
+/** Each triangle in the colour of its material, with edges between them kept sharp. */
+function paintByMaterial(thing: Mesh, material: Uint32Array): void {
+  const flat = thing.geometry.toNonIndexed()
+  const count = flat.getAttribute('position').count
+  const colours = new Float32Array(3 * count)
+  for (let i = 0; i < count; i++) MATERIALS[material[Math.floor(i / 3)]!]!.toArray(colours, 3 * i)
+  flat.setAttribute('color', new BufferAttribute(colours, 3))
+  thing.geometry.dispose()
+  thing.geometry = flat
+  ;(thing.material as MeshLambertMaterial).vertexColors = true
+}
+
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
   const scene = new Scene()
@@ -120,6 +137,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const cutting = makeCutting()
   let origin: [number, number] | null = null
   let ground: Mesh | null = null
+  let finished: Mesh | null = null
   let mapping: Drawn[] = []
   let road: Drawn[] = []
   let beside: Drawn[] = []
@@ -172,7 +190,23 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
         material.side = FrontSide // in a cut one stands below it and sees the sky
         cutting.into(material)
       }
-      if (ground) scene.add(ground)
+      if (ground) {
+        ground.visible = finished === null
+        scene.add(ground)
+      }
+      draw()
+    },
+    setFinished(p) {
+      drop(finished)
+      finished = null
+      if (p) {
+        finished = mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#ffffff', 0)
+        paintByMaterial(finished, p.ints.material!)
+        scene.add(finished)
+      }
+      const whole = p !== null && p.header.whole === true
+      for (const thing of [...road, ...beside]) thing.visible = p === null
+      if (ground) ground.visible = !whole
       draw()
     },
     setMapping(lines, wanted) {
@@ -214,6 +248,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
         const lines = new BufferGeometry()
         lines.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
         road.push(new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' })))
+        for (const thing of road) thing.visible = finished === null
         scene.add(...road)
         centre = new Float32Array(p.floats.centre!)
         for (let i = 0; i < centre.length; i += 5) {
@@ -233,6 +268,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       ])
       besideStrips = roads.flatMap((p) => builtStrips(p, shiftOf(p)))
       cutting.set([...ownStrips, ...besideStrips])
+      for (const thing of beside) thing.visible = finished === null
       if (beside.length) scene.add(...beside)
       draw()
     },
@@ -286,6 +322,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       cancelAnimationFrame(frame)
       controls.dispose()
       drop(ground)
+      drop(finished)
       mapping.forEach(drop)
       road.forEach(drop)
       beside.forEach(drop)

@@ -41,7 +41,7 @@ const FORMS: Record<CornerShape['form'], string> = { radius: 'one radius', taper
   </template>
   <div v-for="e in ends" :key="e.which" class="end" :data-test="`corner-${e.which}`">
     <div class="value"><span>On {{ e.road }}</span><b>{{ bench.station(e.station, 2) }}</b></div>
-    <div class="value"><span>Level, grade of its edge</span><b>{{ sayLength(e.edge_level, 3) }}, {{ formatGrade(e.edge_grade) }}</b></div>
+    <div class="value"><span>Its edge there</span><b>{{ sayLength(e.edge_level, 3) }}, {{ formatGrade(e.edge_grade) }}</b></div>
     <div v-if="Math.abs(e.level - e.edge_level) > 5e-4" class="value step" data-test="corner-step"><span>Step of the return</span><b>{{
       formatNumber(1000 * (e.level - e.edge_level), 0) }} mm</b></div>
   </div>

@@ -1,27 +1,31 @@
 /** The ground under a line that is drawn. */
-import type { GroundCut } from '@/api/types'
+import type { FinishedCut, GroundCut } from '@/api/types'
 import { useUi } from '@/stores/ui'
 import { makeDraft } from '../draft'
 import type { PlanPlace, Tool } from '../tool'
 import type { GroundWork } from './index'
 import { apart } from './labelPath'
 
-export function groundSection(on: GroundWork): Tool<PlanPlace> {
+/** `through`: in the junctions stage it also shows what is built, through all pieces. */
+export function groundSection(on: GroundWork, through = false): Tool<PlanPlace> {
   const ui = useUi()
   const draft = makeDraft<PlanPlace>(apart, 0.05, 2, async (places) => {
     const path = places.map(({ e, n }) => [e, n] as [number, number])
-    const got = await on.ask<GroundCut>(`ground-section?path=${path.map((p) => p.join(',')).join(';')}`)
-    on.section.value = got ? { path, points: got.points } : null
+    const what = through ? 'finished/section' : 'ground-section'
+    const got = await on.ask<GroundCut & Partial<FinishedCut>>(`${what}?path=${path.map((p) => p.join(',')).join(';')}`)
+    on.section.value = got ? { path, points: got.points, finished: got.finished } : null
     ui.tool = ''
   })
   return {
-    id: 'ground-section',
+    id: through ? 'finished-section' : 'ground-section',
     view: 'plan',
-    stage: 'ground',
+    stage: through ? 'junctions' : 'ground',
     name: 'Section',
     looks: true,
     ready: on.there,
-    hint: 'Click along a line to see the ground under it. Enter or a double click ends it.',
+    hint: through
+      ? 'Click along a line to see finished and existing ground under it. Enter or a double click ends it.'
+      : 'Click along a line to see the ground under it. Enter or a double click ends it.',
     click: draft.add,
     finish: draft.finish,
     takeBack: draft.takeBack,

@@ -16,6 +16,7 @@ import { labelPath } from './labelPath'
 import { turnSide } from './turnSide'
 import { water } from './water'
 
+type Row = [number, number | null]
 const REACH = 10 // px around the pointer in which a point is found
 
 /** What the ground's tools share: the surface's edits, questions to it, and what they show. */
@@ -26,7 +27,7 @@ export function useGroundWork(bench: Workbench, ground: Ground, view: () => View
   /** the catchment of a place that was asked for, and the ponds */
   const gathered = shallowRef<Water | null>(null)
   /** the ground under a line that was drawn */
-  const section = shallowRef<{ path: [number, number][]; points: [number, number | null][] } | null>(null)
+  const section = shallowRef<{ path: [number, number][]; points: Row[]; finished?: Row[] } | null>(null)
   watch(
     () => [surface.value?.key, ui.stage],
     () => {
@@ -67,5 +68,6 @@ export const groundTools = (on: GroundWork): Tool<PlanPlace>[] => [
   deleteTriangle(on),
   labelPath(on),
   groundSection(on),
+  groundSection(on, true),
   water(on),
 ]

@@ -1,0 +1,131 @@
+"""The finished ground over a surface: figures, what is drawn, sections, files."""
+
+from __future__ import annotations
+
+import io
+from typing import Any, Literal
+
+import numpy as np
+from django.http import HttpResponse
+from ninja import Router
+
+from ivoryridge.core.exchange.grid import grid_of_surface, write_esri_grid
+from ivoryridge.core.exchange.landxml_out import write_landxml
+from ivoryridge.core.exchange.surface_out import write_surface_dxf, write_surface_glb
+from ivoryridge.core.terrain.contour import compute_contours, levels_between
+from ivoryridge.core.terrain.section_cut import cut_polyline
+from ivoryridge.core.wording import spoken
+from ivoryridge.design.forms.finished import Finished, FinishedCut
+from ivoryridge.design.inputs.network import Network, network_of
+from ivoryridge.design.inputs.surface import SurfaceRecipe
+from ivoryridge.design.kept.kinds import tag
+from ivoryridge.design.pictures.finished import (
+    MATERIALS,
+    borders_of,
+    contours_of_built,
+    finished_picture,
+    shown_triangles,
+    surfaces_along,
+)
+from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results.finished import finished_of
+
+from .answers import json_answer
+from .binary import pack_geometry, unchanged, with_key
+from .downloads import as_file
+from .ground import places_of
+from .rules import viewer
+from .schemas import Number
+
+router = Router()
+
+
+def _asked(request: Any) -> tuple[Network, SurfaceRecipe]:
+    network = network_of(request.project.pk)
+    return network, network.surfaces[request.row.pk]
+
+
+@router.get("/surfaces/{int:surface_id}/finished", auth=viewer, response=Finished)
+def finished(request: Any, surface_id: int) -> HttpResponse:
+    """What the finished ground is made of, with exact volumes against the existing one."""
+    network, recipe = _asked(request)
+    result, left_out = finished_of(network, recipe)
+    key = tag("finished", 1, result, tuple(left_out))
+    return HttpResponse(status=304) if unchanged(request, key) else json_answer(finished_picture(network, recipe), key)
+
+
+@router.get("/surfaces/{int:surface_id}/finished/geometry", auth=viewer)
+def geometry(request: Any, surface_id: int) -> HttpResponse:
+    """Its triangles with their materials, packed."""
+    result, _ = finished_of(*_asked(request))
+    key = tag("finished geometry", 1, result)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    found = result.get()
+    triangles, material = shown_triangles(found)
+    used, renumbered = np.unique(triangles, return_inverse=True)
+    points = found.surface.points[used]
+    origin = (float(np.floor(points[:, 0].mean())), float(np.floor(points[:, 1].mean()))) if len(points) else (0.0, 0.0)
+    body = pack_geometry(
+        origin,
+        {"points": points - [*origin, 0.0], "triangles": renumbered.reshape(-1, 3), "material": material},
+        materials=MATERIALS, whole=len(triangles) == len(found.surface.triangles),
+    )  # fmt: skip
+    return with_key(body, key)
+
+
+@router.get("/surfaces/{int:surface_id}/finished/lines", auth=viewer)
+def lines(request: Any, surface_id: int, interval: Number = 0.25) -> HttpResponse:
+    """Borders between materials, and contours of what is built, packed."""
+    if not interval >= 0.01:
+        raise BadValue("interval-small", "The contour interval must be at least 0.01 m.", field="interval")
+    result, _ = finished_of(*_asked(request))
+    key = tag("finished lines", 1, result, interval)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    found = result.get()
+    borders = borders_of(found)
+    xy, starts, levels = contours_of_built(found, interval)
+    origin = (float(np.floor(borders[..., 0].mean())), float(np.floor(borders[..., 1].mean()))) if len(borders) else (0.0, 0.0)
+    body = pack_geometry(
+        origin,
+        {"borders": borders - np.array(origin), "xy": xy - np.array(origin), "starts": starts, "levels": levels},
+        interval=interval,
+    )
+    return with_key(body, key)
+
+
+@router.get("/surfaces/{int:surface_id}/finished/section", auth=viewer, response=FinishedCut)
+def section(request: Any, surface_id: int, path: str) -> HttpResponse:
+    """The finished and the existing ground along a drawn line, through all pieces. ``path`` is e,n;e,n;..."""
+    network, recipe = _asked(request)
+    found, ground = surfaces_along(network, recipe)
+    places = places_of(path)
+    return json_answer({
+        "points": np.round(cut_polyline(ground, places), 3), "finished": np.round(cut_polyline(found.surface, places), 3),
+    })  # fmt: skip
+
+
+@router.get("/surfaces/{int:surface_id}/finished/out/{kind}", auth=viewer)
+def give_out(
+    request: Any, surface_id: int, kind: Literal["landxml", "dxf", "grid", "glb"], interval: Number = 0.5, cell: Number = 2.0
+) -> HttpResponse:
+    """The finished ground as a file in an open format."""
+    if not (interval > 0 and cell > 0):
+        raise BadValue("interval-small", "The contour interval and the cell size must be above 0 m.", field="interval")
+    row = request.row
+    surface, name = finished_of(*_asked(request))[0].get().surface, f"{row.name} finished"
+    match kind:
+        case "landxml":
+            content = write_landxml(project=row.project.name, surfaces=[(name, surface)], alignments=[], units=spoken())
+            return as_file(content, "application/xml", f"{name}.xml")
+        case "dxf":
+            levels = levels_between(*surface.elevation_range, interval)
+            xy, starts, which = compute_contours(surface, levels)
+            contours = (xy, starts, np.asarray(levels)[which])
+            return as_file(write_surface_dxf(surface, contours, units=spoken()), "application/dxf", f"{name}.dxf")
+        case "glb":
+            return as_file(write_surface_glb(surface, name=name), "model/gltf-binary", f"{name}.glb")
+    out = io.StringIO()
+    write_esri_grid(grid_of_surface(surface, cell), out)
+    return as_file(out.getvalue().encode(), "text/plain", f"{name}.asc")
