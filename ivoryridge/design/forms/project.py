@@ -182,6 +182,12 @@ class RoadRow(TypedDict):
     candidate: str
 
 
+class JunctionName(TypedDict):
+    id: int
+    name: str
+    revision: int
+
+
 class SheetSetRow(TypedDict):
     id: int
     name: str
@@ -298,6 +304,7 @@ class Project(TypedDict):
     templates: list[Template]
     parts: list[OwnPart]
     structures: list[StructureTold]
+    junctions: list[JunctionName]
     sheet_sets: list[SheetSetRow]
     sorting_rules: list[SortingRule]
     annotations: list[AnnotationStyle]

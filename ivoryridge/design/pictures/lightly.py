@@ -71,7 +71,9 @@ def roads_lightly(network: Network) -> list[LightRoad]:
 
 
 def dependents_lightly(network: Network, changed: RoadInputs) -> Iterator[dict[str, Any]]:
-    """Roads that hang on a road of a trial, over others too, as they would be, each after what it hangs on."""
+    """Roads that hang on a road of a trial, over others too, as they would be, each after what it hangs on; returns are told with their
+    junctions."""
     tried = network.with_road(changed)
     for pk in tried.hanging_on(changed.road_id):
-        yield {"dependent": pk, **road_lightly(tried.road(pk))}
+        if tried.road(pk).return_of is None:
+            yield {"dependent": pk, **road_lightly(tried.road(pk))}

@@ -14,7 +14,7 @@ from ..inputs.sections import Stock
 from ..inputs.standards import all_standards
 from ..inputs.surface import SURFACE_SETTINGS, SurfaceRecipe
 from ..ledger import next_redo, next_undo
-from ..models import Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
+from ..models import Junction, Project, ReceivedFile, Road, SheetSet, Surface, SurveySet, Template
 from ..results.surface import surface
 from .bench import own_parts, structures_told
 
@@ -42,6 +42,7 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
         "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,
         "templates": [_template_picture(t, stock) for t in Template.present.filter(project=project)],
         "parts": own_parts(project), "structures": structures_told(project),
+        "junctions": [{"id": j.pk, "name": j.name, "revision": j.revision} for j in Junction.present.filter(project=project)],
         "sheet_sets": [
             {k: getattr(s, k) for k in ("id", "name", "revision", "road_id", "paper", "scale", "exaggeration", "section_scale",
             "section_interval", "section_texts", "band_interval", "drawing_number", "revision_mark")}

@@ -943,6 +943,11 @@ export interface components {
             /** @default [] */
             radii?: number[];
         };
+        JunctionName: {
+            id: number;
+            name: string;
+            revision: number;
+        };
         JunctionRow: {
             id: number;
             revision: number;
@@ -1444,6 +1449,7 @@ export interface components {
             templates: components["schemas"]["Template"][];
             parts: components["schemas"]["OwnPart"][];
             structures: components["schemas"]["StructureTold"][];
+            junctions: components["schemas"]["JunctionName"][];
             sheet_sets: components["schemas"]["SheetSetRow"][];
             sorting_rules: components["schemas"]["SortingRule"][];
             annotations: components["schemas"]["AnnotationStyle"][];

@@ -36,7 +36,7 @@ function setUp() {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   const app = createApp({
     setup() {
-      acts = useActs({ projectId: 4, ...state, acting, endTrial, junctions: () => [] })
+      acts = useActs({ projectId: 4, ...state, acting, endTrial })
       return () => null
     },
   })

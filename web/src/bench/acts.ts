@@ -23,12 +23,10 @@ interface Around {
   saved: Ref<RoadDesign | null>
   acting: Ref<number>
   endTrial: () => void
-  /** the junctions that are drawn */
-  junctions: () => { id: number; revision: number }[]
 }
 
 /** Where an object of a kind is, and which revision of it is seen. What belongs to a road is addressed through the active one. */
-function makeObjects({ projectId, project, saved, junctions }: Around) {
+function makeObjects({ projectId, project, saved }: Around) {
   const ui = useUi()
   const by = (rows: { id: number | null; revision: number }[] | undefined, id: number) => rows?.find((r) => r.id === id)?.revision
   const road = () => by(project.value?.roads, ui.roadId ?? -1)
@@ -44,7 +42,7 @@ function makeObjects({ projectId, project, saved, junctions }: Around) {
     parallel: { path: (id) => `/roads/${id}/offset`, revision: road },
     surface: { path: (id) => `/surfaces/${id}`, revision: (id) => by(project.value?.surfaces, id) },
     survey: { path: (id) => `/survey-sets/${id}`, revision: (id) => by(surveys(), id) },
-    junction: { path: (id) => `/junctions/${id}`, revision: (id) => by(junctions(), id) },
+    junction: { path: (id) => `/junctions/${id}`, revision: (id) => by(project.value?.junctions, id) },
     part: { path: (id) => `/parts/${id}`, revision: (id) => by(project.value?.parts, id) },
     structure: { path: (id) => `/structures/${id}`, revision: (id) => by(project.value?.structures, id) },
     template: { path: (id) => `/templates/${id}`, revision: (id) => by(project.value?.templates, id) },
@@ -132,8 +130,12 @@ export function useActs(around: Around) {
     const at = objectAt(kind, id, below)
     return act(() => api.post<Acted>(at.path, { revision: at.revision(), ...body }), options)
   }
-  const changeCorners = (junction: number, roads: Record<number, number>, shape: object, options?: ActOptions) =>
-    act(() => api.patch<Acted>(`/junctions/${junction}/corners`, { roads, shape }), options)
+  /** Values of some corners of a junction, by their roads. */
+  function changeCorners(junction: number, corners: readonly number[], shape: object, options?: ActOptions) {
+    const revision = (id: number) => around.project.value?.roads.find((r) => r.id === id)?.revision ?? 0
+    const seen = () => Object.fromEntries(corners.map((id) => [id, revision(id)]))
+    return act(() => api.patch<Acted>(`/junctions/${junction}/corners`, { roads: seen(), shape }), options)
+  }
   /** Ids and revisions of the profile's PVIs as saved, for acts that replace them all. */
   const pvisSeen = () => saved.value?.pvi_rows ?? []
 

@@ -16,7 +16,7 @@ export function useOthers(project: Ref<Project | null>, tried: Ref<Map<number, L
     shallow: true,
   })
   const others = computed(() => {
-    const there = new Set(project.value?.roads.map((r) => r.id))
+    const there = new Set(project.value?.roads.filter((r) => r.course.kind !== 'return').map((r) => r.id)) // returns: with junctions
     return (query.data.value ?? [])
       .filter((r) => r.road_id !== ui.roadId && there.has(r.road_id))
       .map((r) => tried.value.get(r.road_id) ?? r)

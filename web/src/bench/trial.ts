@@ -58,13 +58,18 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
   /** Junctions that the drag changes, as they would be. */
   const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
+  const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
   async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
     for await (const text of more) {
       if (!text) continue
-      const of = /^{"(dependent|junction)"/.exec(text)?.[1]
-      if (!of) found(text, drag)
-      else if (drag !== drags || stream !== streams || !trial.value) continue
-      else if (of === 'dependent') {
+      const [which, of] = /^{"(dependent|junction)":\d+/.exec(text) ?? []
+      if (!which) {
+        found(text, drag)
+        continue
+      }
+      if (drag !== drags || !trial.value || stream < (toldBy.get(which) ?? 0)) continue
+      toldBy.set(which, stream) // what comes late is shown until something newer comes
+      if (of === 'dependent') {
         const road = JSON.parse(text) as LightRoad
         triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
       } else {
@@ -87,6 +92,7 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
     trial.value = null
     triedOthers.value = new Map()
     triedJunctions.value = new Map()
+    toldBy.clear()
     shown = ''
     drags++
   }

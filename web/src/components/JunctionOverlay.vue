@@ -62,11 +62,12 @@ const offerTitle = (o: Junctions['offers'][number]) =>
       <template v-for="c in j.corners" :key="c.road_id">
         <polyline v-if="c.points" :points="text(c.points)" class="return"
             :class="{ pinned: c.levels === 'pinned', chosen: worked && ui.roadId === c.road_id }" />
+        <polyline v-if="c.points && worked" :points="text(c.points)" class="press" @pointerdown.stop @click="choose(j, c)" />
         <template v-if="worked && near && c.start && c.end && c.handle">
           <circle v-for="(e, i) in [c.start, c.end]" :key="i" :cx="screen(e.place)[0]" :cy="screen(e.place)[1]" r="3" class="tangent" />
           <g :transform="at(c.handle)" class="corner" :class="{ chosen: ui.roadId === c.road_id, pinned: c.levels === 'pinned' }"
               role="button" :tabindex="bench.canEdit.value ? 0 : undefined" :aria-label="`${c.name}, radius`"
-              :data-test="`corner-${c.compass}`" @pointerdown.stop="grab($event, j, c)" @focus="choose(j, c)"
+              :data-test="`corner-handle-${c.road_id}`" @pointerdown.stop="grab($event, j, c)" @focus="choose(j, c)"
               @keydown="stepRadius($event, j, c)">
             <circle r="11" fill="transparent" /><circle r="5" /><text x="9" y="-7">{{ c.compass }}
               R {{ bareLength(c.shape.radius, 1) }}</text></g>
@@ -87,6 +88,7 @@ const offerTitle = (o: Junctions['offers'][number]) =>
 .return { fill: none; stroke: var(--petrol); stroke-width: 1.6; pointer-events: none; }
 .return.pinned { stroke: var(--ochre); }
 .return.chosen { stroke-width: 3.2; }
+.press { fill: none; stroke: transparent; stroke-width: 9; cursor: pointer; }
 .tangent { fill: #fff; stroke: var(--petrol); stroke-width: 1.4; pointer-events: none; }
 .corner { cursor: move; }
 .corner circle + circle { fill: #fff; stroke: var(--petrol); stroke-width: 2; }

@@ -32,7 +32,6 @@ function makeWorkbench(projectId: number) {
       junctions.endCornerTrial()
       trials.endTrial()
     },
-    junctions: () => junctions.junctions.value,
   })
   const drawn = useSection(design.saved, trial)
   return {

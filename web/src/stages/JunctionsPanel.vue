@@ -19,11 +19,14 @@ const SPAN = 90 // m of the plan around a junction
 const junction = bench.junction
 const wrong = ref('')
 const nameOf = (id: number) => bench.project.value?.roads.find((r) => r.id === id)?.name ?? ''
-const revisions = (corners: CornerRow[]) =>
-  Object.fromEntries(corners.map((c) => [c.road_id, bench.project.value?.roads.find((r) => r.id === c.road_id)?.revision ?? 0]))
 async function shape(corners: CornerRow[], values: Partial<CornerShape>) {
   wrong.value = ''
-  const done = await bench.changeCorners(junction.value!.id, revisions(corners), values, { silentFailure: true })
+  const done = await bench.changeCorners(
+    junction.value!.id,
+    corners.map((c) => c.road_id),
+    values,
+    { silentFailure: true },
+  )
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 function look(id: number) {

@@ -25,12 +25,11 @@ export function radiusAt(corner: Pick<CornerRow, 'centre' | 'handle' | 'start' |
 
 export function cornerGrip(bench: Workbench, junction: JunctionRow, corner: CornerRow): Grip<PlanPlace, number> | null {
   if (!bench.canEdit.value || radiusAt(corner, { e: 0, n: 0 }) === null) return null
-  const revision = bench.project.value?.roads.find((r) => r.id === corner.road_id)?.revision ?? 0
   return {
     id: `corner-${corner.road_id}`,
     to: (at) => radiusAt(corner, at)!,
     tryOut: (radius) => bench.tryCorners(junction.id, [corner], { radius }),
-    save: (radius) => bench.changeCorners(junction.id, { [corner.road_id]: revision }, { radius }),
+    save: (radius) => bench.changeCorners(junction.id, [corner.road_id], { radius }),
     back: bench.endCornerTrial,
   }
 }

@@ -1,0 +1,131 @@
+"""Junctions on the page: made where roads meet, their corners dragged and typed, levels that follow until pinned, the finished ground."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+import numpy as np
+import trimesh
+from django.contrib.auth.models import User
+from playwright.sync_api import Page, expect
+
+from ivoryridge.design.actions.edit_junction import delete_junction
+from ivoryridge.design.actions.edit_levels import raise_pvis
+from ivoryridge.design.inputs.network import network_of
+from ivoryridge.design.models import Junction, Road
+from ivoryridge.design.results.finished import finished_of
+from tests.browser.conftest import seize, until
+
+
+def lane_junction(demo: Any) -> Junction:
+    return Junction.present.get(project=demo, name="Link and Tarn Lane, new piece")
+
+
+def look_at(page: Page, junction: Junction) -> None:
+    page.click(f"[data-test=junction-{junction.pk}]")
+    expect(page.locator("[data-test=corner-row-NE]")).to_be_visible()
+
+
+def px_of_metre(page: Page) -> float:
+    """Of the long section, by the levels beside its grid."""
+    rows = page.locator("[data-test=long-canvas] .grid text").all()
+    read = [(float(r.text_content()), r.bounding_box()["y"]) for r in (rows[0], rows[-1])]
+    return abs((read[1][1] - read[0][1]) / (read[1][0] - read[0][0]))
+
+
+def levels_of_corner(page: Page, corner: str) -> Any:
+    return page.locator(f"[data-test=corner-row-{corner}] [data-test=corner-levels]")
+
+
+def test_a_t_junction_made_dragged_pinned_and_let_follow_in_eight_actions(demo_page: Any, demo: Any) -> None:
+    old = lane_junction(demo)
+    delete_junction(old, User.objects.get(username="designer"), revision=old.revision)
+    page = demo_page("junctions")
+    offer = page.locator("li", has_text="Tarn Lane, new piece ends at Link, 90°")
+    offer.locator("[data-test=make-junction]").click()  # 1
+    expect(page.get_by_text("Tarn Lane, new piece joins Link with 2 returns.")).to_be_visible()
+    page.click("[data-test=corner-row-NE] button")  # 2
+    expect(page.locator("[data-test=corner-start]")).to_contain_text("On Link0+832.99")
+    expect(page.locator("[data-test=corner-end]")).to_contain_text("On Tarn Lane, new piece0+016.18")
+    expect(levels_of_corner(page, "NE")).to_have_text("one curve")
+    page.click("[data-test=to-main]")  # 3
+    handle = page.locator("[data-test=pvi-3] rect")
+    expect(handle).to_be_visible()
+    x, y = seize(page, handle)  # 4: two metres up
+    page.mouse.move(x, y - 2.0 * px_of_metre(page), steps=12)
+    expect(levels_of_corner(page, "NE")).to_have_text("reverse pair")  # while it is held
+    page.mouse.up()
+    expect(page.get_by_text("Move PVI 3 of Link")).to_be_visible()
+    expect(levels_of_corner(page, "NE")).to_have_text("reverse pair")
+    page.click("[data-test=corner-row-NE] button")  # 5
+    page.click("[data-test=levels-pin-change]")  # 6
+    expect(page.locator("[data-test=levels-pin]")).to_contain_text("levels pinned")
+    expect(levels_of_corner(page, "NE")).to_have_text("pinned")
+    # somebody moves the main road meanwhile
+    link = Road.objects.get(project=demo, name="Link")
+    raise_pvis(link, User.objects.get(username="designer"), rise=0.12)
+    expect(page.locator("[data-test=corner-step]").first).to_contain_text("-120 mm".replace("-", "−"))
+    page.click("[data-test=levels-pin-change]")  # 7
+    expect(page.locator("[data-test=levels-pin]")).to_contain_text("levels follow")
+    expect(page.locator("[data-test=corner-step]")).to_have_count(0)
+
+
+def test_radii_are_dragged_typed_and_refused_in_words(demo_page: Any, demo: Any) -> None:
+    page = demo_page("junctions")
+    look_at(page, lane_junction(demo))
+    corner = Road.present.get(project=demo, name="Tarn Lane, new piece, corner NE")
+    x, y = seize(page, f"[data-test=corner-handle-{corner.pk}] circle:last-of-type")
+    page.mouse.move(x + 8, y - 6, steps=5)
+    page.mouse.up()
+    expect(page.get_by_text("Change a corner of Link and Tarn Lane, new piece")).to_be_visible()
+    corner.refresh_from_db()
+    dragged = corner.course["shape"]["radius"]
+    assert dragged > 12.5
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=radius-NE]")).to_have_value("12.00")
+    page.locator(f"[data-test=corner-handle-{corner.pk}]").focus()
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("ArrowUp")
+    page.locator("[data-test=inspector] h2").click()  # leaving saves what the arrows came to
+    expect(page.locator("[data-test=radius-NE]")).to_have_value("14.00")
+    page.fill("[data-test=radius-NE]", "190")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-test=corner-wrong]")).to_contain_text("does not fit at Tarn Lane, new piece, corner NE")
+    page.fill("[data-test=radius-all]", "9")
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-test=radius-NW]")).to_have_value("9.00")
+    expect(page.locator("[data-test=radius-NE]")).to_have_value("9.00")
+    page.select_option("[data-test=corner-form]", "taper")
+    expect(page.locator("[data-test=corner-taper]")).to_have_value("10.0")
+    page.fill("[data-test=run-out]", "15")
+    page.keyboard.press("Enter")
+    until(page, lambda: Junction.objects.get(pk=lane_junction(demo).pk).run_out == 15.0)
+    page.click("[data-test=delete-junction]")
+    expect(page.get_by_text("is deleted with its 2 returns")).to_be_visible()
+    expect(page.locator("[data-test=junction-offer]")).to_have_count(2)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=junction-offer]")).to_have_count(1)
+
+
+def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_page: Any, demo: Any) -> None:
+    page = demo_page("junctions")
+    look_at(page, lane_junction(demo))
+    expect(page.locator("[data-test=finished-cut]")).to_contain_text("m³", timeout=60_000)
+    with page.expect_download() as got:
+        page.click("[data-test=finished-glb]")
+    mesh = trimesh.load(io.BytesIO(got.value.path().read_bytes()), file_type="glb", force="mesh", process=False)
+    network = network_of(demo.pk)
+    surface = network.surfaces[Road.objects.get(project=demo, name="Link").surface_id]
+    found = finished_of(network, surface)[0].get()
+    mesh.merge_vertices()
+    assert len(mesh.faces) == len(found.surface.triangles) and mesh.body_count == 1
+    _, counts = np.unique(np.sort(mesh.edges, axis=1), axis=0, return_counts=True)
+    assert counts.max() == 2
+    # a section drawn through the junction shows both grounds
+    page.get_by_role("button", name="Section", exact=True).click()
+    box = page.locator("[data-test=plan-canvas]").bounding_box()
+    for dx, dy in ((-90, 30), (90, -30)):
+        page.mouse.click(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)
+    page.keyboard.press("Enter")
+    expect(page.locator("[data-test=finished-line]")).to_be_attached()
