@@ -20,6 +20,14 @@ class JunctionIn(In):
     radii: Annotated[list[Radius], Field(max_length=4)] = []
 
 
+class EdgeIn(In):
+    """A road that joins an existing edge: a received line near ``place``, or picked ``points`` along it, E, N m."""
+
+    side: int
+    place: Pair | None = None
+    points: Annotated[list[Pair], Field(max_length=200)] = []
+
+
 class JunctionChange(Revised):
     name: Annotated[str, Field(min_length=1, max_length=120)] = ""
     run_out: Annotated[float, Field(ge=0, le=300, allow_inf_nan=False)] = 20.0

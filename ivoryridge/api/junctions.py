@@ -12,6 +12,7 @@ from ivoryridge.design.actions.edit_junction import (
     change_junction,
     copy_corners,
     delete_junction,
+    join_edge,
     let_follow,
     make_junction,
     pin,
@@ -27,7 +28,7 @@ from ivoryridge.design.refusals import BadValue
 
 from .answers import acted, json_answer
 from .binary import unchanged
-from .junction_schemas import CopyCorners, CornersChange, CornersTrial, JunctionChange, JunctionIn
+from .junction_schemas import CopyCorners, CornersChange, CornersTrial, EdgeIn, JunctionChange, JunctionIn
 from .rules import editor, viewer
 
 router = Router()
@@ -46,6 +47,16 @@ def add(request: Any, project_id: int, given: JunctionIn) -> HttpResponse:
     main, side = (_of_project(request.project, pk) for pk in (given.main, given.side))
     place = (given.place[0], given.place[1]) if given.place else None
     doing, junction, told = make_junction(request.project, request.user, main=main, side=side, place=place, radii=given.radii)
+    return acted(doing, told, junction_id=junction.pk)
+
+
+@router.post("/projects/{int:project_id}/existing-edges", auth=editor, response=Acted)
+def add_edge(request: Any, project_id: int, given: EdgeIn) -> HttpResponse:
+    """A junction with the edge of a road that is there and is not rebuilt."""
+    place = (given.place[0], given.place[1]) if given.place else None
+    points = [(e, n) for e, n in given.points]
+    side = _of_project(request.project, given.side)
+    doing, junction, told = join_edge(request.project, request.user, side=side, place=place, points=points)
     return acted(doing, told, junction_id=junction.pk)
 
 

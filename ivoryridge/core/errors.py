@@ -211,8 +211,10 @@ SENTENCES: dict[str, str] = {
     "roads-apart": "{side} does not meet {main} any more: its nearer end lies {apart:m.2} from that line, and it meets it up to "
     "{limit:m.0}. Move the end, or tie it to {main}.",
     "arm-missing": "{road} has no arm {arm} {other} any more. Lengthen {road}, or delete the junction's corners there.",
-    "edge-missing": "{road} has no edge on the {side} at {at:m.1} that a return could touch: a {roles}. Give it a template with pavement "
-    "there.",
+    "edge-missing": "{road} has no edge on the {side} at {at:m.1} that a return could touch: a {roles}. Give it a template with "
+    "pavement there.",
+    "edge-off-ground": "The edge {road} leaves the ground at {at:m.1}, so it has no level there. Pick a part that lies on the ground.",
+    "edge-not-there": "No received line lies within {limit:m.1} of this place. Click nearer to the edge, or click along it.",
     "return-none": "No return fits at {corner}: the edges do not come together so that a circle touches both. Move the roads, or give them "
     "another angle.",
     "return-too-large": "A radius of {radius:m.2} does not fit at {corner}; it is {over:m.2} too large. The greatest that fits is "

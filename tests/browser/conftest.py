@@ -31,7 +31,7 @@ def go_to(page: Page, chainage: str) -> None:
     """Set the reading mark by Ctrl K; the road's stations may be on their way still, so what it offers is waited for."""
     page.keyboard.press("Control+k")
     page.fill("[data-test=find-input]", chainage)
-    expect(page.get_by_role("option").first).to_contain_text("Go to")
+    expect(page.locator("#found li").first).to_contain_text("Go to")
     page.keyboard.press("Enter")
 
 

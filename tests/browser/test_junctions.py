@@ -129,3 +129,27 @@ def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_pa
         page.mouse.click(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)
     page.keyboard.press("Enter")
     expect(page.locator("[data-test=finished-line]")).to_be_attached()
+
+
+def test_b_a_road_joins_an_existing_edge_in_seven_actions(demo_page: Any, demo: Any) -> None:
+    old = Junction.present.get(project=demo, name="Edge at Field access and Field access")
+    delete_junction(old, User.objects.get(username="designer"), revision=old.revision)
+    access = Road.present.get(project=demo, name="Field access")
+    page = demo_page("junctions")
+    page.click("[data-test=road-select]")  # 1
+    page.get_by_role("option", name="Field access").click()  # 2
+    start = access.pis.first()
+    page.keyboard.press("Control+k")
+    page.fill("[data-test=find-input]", "PI 1")  # 3: shows it in plan, in the stage of lines
+    expect(page.locator("#found li").first).to_contain_text("PI 1")
+    page.keyboard.press("Enter")
+    page.click("[data-test=stage-junctions]")  # 4
+    page.get_by_role("button", name="Join edge").click()  # 5
+    box = page.locator("[data-test=plan-canvas]").bounding_box()
+    page.mouse.move(box["x"] + box["width"] / 2 + 1, box["y"] + box["height"] / 2)
+    expect(page.locator("[data-test=caught]")).to_be_visible()
+    page.mouse.click(box["x"] + box["width"] / 2 + 1, box["y"] + box["height"] / 2)  # 6
+    expect(page.get_by_text("Join Field access to an existing edge")).to_be_visible()
+    expect(page.locator("[data-test=corner-row-NE]")).to_be_visible()
+    made = Junction.present.get(project=demo, side=access)
+    assert made.main.course["kind"] == "existing" and abs(made.easting - start.easting) < 0.01

@@ -54,7 +54,7 @@ def test_a_copy_taken_while_somebody_writes_is_whole_computes_and_comes_back(run
     finally:
         over.set()
         writer.join()
-    assert told.returncode == 0 and f"1 projects, 11 roads, {before} acts; Link computes, 270 sections." in told.stdout, (
+    assert told.returncode == 0 and f"1 projects, 15 roads, {before} acts; Link computes, 270 sections." in told.stdout, (
         told.stderr
     )
     assert acts(copy) == before and copy.stat().st_mode & 0o777 == 0o600 and not list(tmp_path.glob("*.part"))

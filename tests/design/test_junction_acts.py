@@ -18,6 +18,7 @@ from ivoryridge.design.actions.edit_junction import (
     change_junction,
     copy_corners,
     delete_junction,
+    join_edge,
     let_follow,
     make_junction,
     pin,
@@ -31,11 +32,12 @@ from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import Junction, Road, RoadPVI
 from ivoryridge.design.pictures.junction import affected_junctions, junction_picture, junctions_picture
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results.corridor import corridor_at, corridor_of
+from ivoryridge.design.results.corridor import corridor_at, corridor_of, missing_for_corridor
 from ivoryridge.design.results.finished import finished_of
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from ivoryridge.design.results.patch import patch_of
+from ivoryridge.design.results.road import problems_of
 from ivoryridge.design.results.surface import surface_of
 
 
@@ -269,3 +271,47 @@ def test_the_finished_ground_is_one_surface_with_one_level_a_place(
             checked += len(u)
             assert np.abs(read - np.interp(u, a, z)).max() < 1e-3
     assert checked > 500
+
+
+def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: Road, anna: Any) -> None:
+    """On the plane that rises 2 % to the east every level and grade has a closed form."""
+    azimuth = np.radians(25.0)
+    start = np.array([500_060.0, 6_200_150.0])
+    edge = [tuple(start + d * np.array([np.sin(azimuth), np.cos(azimuth)])) for d in np.arange(-100.0, 101.0, 20.0)]
+    away = azimuth + np.radians(80)
+    pis = [
+        dict(zip(("easting", "northing"), start + d * np.array([np.sin(away), np.cos(away)]), strict=True)) for d in (0.0, 60.0)
+    ]
+    _, access = create_road(project, anna, name="Access", pis=pis)
+    set_profile(access, anna, [PVI(0, 101.2), PVI(60, 102.4)], label="Levels")
+    with pytest.raises(BadValue, match="at least two places"):
+        join_edge(project, anna, side=again(access))
+    with pytest.raises(InputError, match="No received line lies within"):
+        join_edge(project, anna, side=again(access), place=(500_060.0, 6_200_150.0))
+    _, junction, told = join_edge(project, anna, side=again(access), points=edge)
+    main = junction.main
+    assert "2 returns" in told[0] and again(access).ties["start"] == {
+        "road": main.pk,
+        "station": pytest.approx(60.0),
+        "level": "centre",
+    }
+    row = junction_picture(network_of(project.pk).junction(junction.pk))
+    assert not row["problems"] and row["patches"][0]["area"] > 100
+    for corner in row["corners"]:
+        end = corner["start"]
+        onward = (
+            1.0 if corner["hand"] == "left" else -1.0
+        )  # the arm lies on the right of the edge: the left return comes against it
+        assert end["edge_level"] == pytest.approx(100 + 0.02 * (end["place"][0] - 500_000), abs=2e-3)
+        assert end["edge_grade"] == pytest.approx(-onward * 0.02 * np.sin(azimuth), abs=1e-4)
+    assert problems_of(assemble_road(main), whole=True) == {} and missing_for_corridor(assemble_road(main)) == "a template"
+    patch = patch_of(network_of(project.pk).junction(junction.pk), "after").get()
+    on_edge = patch.ring[np.array(patch.shares) == "main"]
+    assert on_edge[:, 2] == pytest.approx(100 + 0.02 * (on_edge[:, 0] - 500_000), abs=2e-3)
+    delete_junction(again(junction), anna, revision=again(junction).revision)
+    assert not Road.present.filter(pk=main.pk).exists() and again(access).ties == {}
+    undo(project, anna)
+    assert Road.present.filter(pk=main.pk).exists()
+    off = [(499_895.0, 6_200_100.0), (499_895.0, 6_200_300.0)]
+    with pytest.raises(InputError, match=r"does not meet|leaves the ground"):
+        join_edge(project, anna, side=again(access), points=off)

@@ -19,6 +19,7 @@ __all__ = [
     "Conversion",
     "convert_to_pis",
     "line_from_elements",
+    "line_through",
     "numbered_bends",
     "parallel_line",
     "told_elements",
@@ -27,6 +28,7 @@ __all__ = [
 PIECE_TURN = 0.002  # rad that a piece of a transition's parallel turns at most; its place is then right to 1e-6 m
 MOST_GAP = 0.01  # m between elements of a received line; more is told
 _BEND = 1e-9  # 1/m
+_SAME_PLACE = 1e-3  # m
 
 
 def told_elements(line: HorizontalAlignment) -> list[list[float]]:
@@ -51,6 +53,23 @@ def line_from_elements(rows: Sequence[Sequence[float]], start_station: float = 0
         worst = int(np.argmax(gaps))
         raise InputError("elements-apart", first=worst + 1, second=worst + 2, gap=float(gaps[worst]), limit=MOST_GAP)
     return numbered_bends(line)
+
+
+def line_through(points: Sequence[Sequence[float]], start_station: float = 0.0) -> HorizontalAlignment:
+    """Straights through points (E, N) m in order; one at the place of the one before is left out.
+
+    Raises InputError without two places.
+    """
+    places = np.asarray(points, float).reshape(-1, 2)
+    apart = np.hypot(*np.diff(places, axis=0).T) > _SAME_PLACE if len(places) > 1 else np.empty(0, bool)
+    places = places[np.concatenate([[True], apart])] if len(places) else places
+    if len(places) < 2:
+        raise InputError("elements-unusable", count=len(places))
+    step = np.diff(places, axis=0)
+    azimuth = np.arctan2(step[:, 0], step[:, 1]) % (2 * np.pi)
+    length = np.hypot(*step.T)
+    nothing = np.zeros(len(step))
+    return line_from_elements(np.column_stack([places[:-1], azimuth, length, nothing, nothing]).tolist(), start_station)
 
 
 def numbered_bends(line: HorizontalAlignment) -> HorizontalAlignment:

@@ -8,8 +8,10 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
+from shapely import LineString, Point
+from shapely.ops import substring
 
-from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.junction.compass import compass_point
 from ivoryridge.core.junction.corner import CornerShape
 from ivoryridge.core.junction.meeting import Meeting, meetings_of
@@ -23,6 +25,8 @@ from ..models import Junction, Project, Road, RoadPVI, SheetSet
 from ..refusals import BadValue
 from ..results.line import line_of
 from ..results.returns import meeting_of, trial_corner
+from ..results.surface import ground_of
+from .edit_course import let_go
 from .edit_profile import pinned_rows
 from .standing import act, rehearsed
 
@@ -32,6 +36,7 @@ __all__ = [
     "copy_corners",
     "delete_junction",
     "drop_junctions",
+    "join_edge",
     "let_follow",
     "make_junction",
     "pin",
@@ -60,29 +65,86 @@ def make_junction(
     taken = Junction.present.filter(project=project, main__in=(main, side), side__in=(main, side))
     if any(np.hypot(j.easting - meeting.place[0], j.northing - meeting.place[1]) < 5.0 for j in taken):
         raise BadValue("junction-there", f"{main.name} and {side.name} have a junction there already.")
-    told: list[str] = []
     with act(project, user, f"Join {side.name} to {main.name}") as doing:
-        _tied(doing, main, side, own, other, meeting, told)
-        e, n = meeting.place
-        junction = doing.create(
-            Junction(
-                project=project,
-                name=f"{main.name} and {side.name}"[:120],
-                main=main,
-                side=side,
-                easting=round(e, 3),
-                northing=round(n, 3),
-            )
+        junction, told = _make(doing, project, main, side, meeting, radii)
+    return doing, junction, told
+
+
+def _make(
+    doing: Act, project: Project, main: Road, side: Road, meeting: Meeting, radii: Sequence[float]
+) -> tuple[Junction, list[str]]:
+    own, other = assemble_road(main), assemble_road(side)
+    told: list[str] = []
+    _tied(doing, main, side, own, other, meeting, told)
+    e, n = meeting.place
+    junction = doing.create(
+        Junction(
+            project=project,
+            name=f"{main.name} and {side.name}"[:120],
+            main=main,
+            side=side,
+            easting=round(e, 3),
+            northing=round(n, 3),
         )
-        given = iter(radii)
-        for arm in meeting.arms:
-            for hand in ("left", "right"):
-                shape = CornerShape(radius=float(next(given, USUAL_RADIUS)))
-                of = ReturnOf(own, other, (e, n), arm, hand, shape)
-                shape, corner = _fitting(of, shape, told)
-                name = f"{side.name}, corner {compass_point(meeting.place, corner)}"
-                _create_return(doing, project, main, junction, name, {"arm": arm, "hand": hand, "shape": asdict(shape)})
-    return doing, junction, [f"{side.name} joins {main.name} with {2 * len(meeting.arms)} returns.", *told]
+    )
+    given = iter(radii)
+    for arm in meeting.arms:
+        for hand in ("left", "right"):
+            shape = CornerShape(radius=float(next(given, USUAL_RADIUS)))
+            of = ReturnOf(own, other, (e, n), arm, hand, shape)
+            shape, corner = _fitting(of, shape, told)
+            name = f"{side.name}, corner {compass_point(meeting.place, corner)}"
+            _create_return(doing, project, main, junction, name, {"arm": arm, "hand": hand, "shape": asdict(shape)})
+    return junction, [f"{side.name} joins {main.name} with {2 * len(meeting.arms)} returns.", *told]
+
+
+MARGIN = 60.0  # m of an existing edge to either side of where a road meets it: what returns need, and more
+
+
+@rehearsed
+def join_edge(
+    project: Project,
+    user: User,
+    *,
+    side: Road,
+    place: tuple[float, float] | None = None,
+    points: Sequence[tuple[float, float]] = (),
+) -> tuple[Act, Junction, list[str]]:
+    """A road joins the edge of one that is there and is not rebuilt: a received line near ``place``, or picked ``points`` (E, N) m in
+    order. Nothing is built of that road; its levels are the ground's."""
+    inputs = assemble_road(side)
+    along = list(points) if len(points) >= 2 else _received_edge(inputs, place)
+    own = line_of(inputs)
+    ends = own.evaluate(np.array([own.start_station, own.end_station]))[0]
+    edge = LineString(along)
+    nearer = min((Point(*p) for p in ends), key=edge.distance)
+    at = edge.project(nearer)
+    piece = substring(edge, max(at - MARGIN, 0.0), min(at + MARGIN, edge.length))
+    name = f"Edge at {side.name}"[:120]
+    with act(project, user, f"Join {side.name} to an existing edge") as doing:
+        main = Road(
+            project=project, name=name, surface=side.surface, interval=side.interval,
+            course={"kind": "existing", "points": [[round(e, 4), round(n, 4)] for e, n in piece.coords]},
+        )  # fmt: skip
+        doing.create(main)
+        doing.create(SheetSet(project=project, road=main, name=f"{name} sheets"[:120]))
+        meeting = _meeting(assemble_road(main), assemble_road(side), None)
+        junction, told = _make(doing, project, main, side, meeting, ())
+    return doing, junction, told
+
+
+_NEAR_LINE = 5.0  # m from a clicked place within which a received line is its edge
+
+
+def _received_edge(road: RoadInputs, place: tuple[float, float] | None) -> list[tuple[float, float]]:
+    if place is None or road.surface is None:
+        raise BadValue("edge-needs-place", "Click the edge, or pick at least two places along it.", field="points")
+    here = Point(*place)
+    lines = [LineString(g.vertices[:, :2]) for g in ground_of(road.surface).lines if len(g.vertices) > 1]
+    best = min(lines, key=here.distance, default=None)
+    if best is None or here.distance(best) > _NEAR_LINE:
+        raise InputError("edge-not-there", limit=_NEAR_LINE)
+    return [(float(e), float(n)) for e, n in best.coords]
 
 
 def _not_both_ways(main: RoadInputs, side: RoadInputs) -> None:
@@ -118,7 +180,8 @@ def _tied(doing: Act, main: Road, side: Road, own: RoadInputs, other: RoadInputs
     if (other.pi_rows[0] if end == "start" else other.pi_rows[-2])[0] in other.held_straights:
         told.append(f"The straight at the {end} of {side.name} is held, so that end was not tied to {main.name}.")
         return
-    tie = {"road": main.pk, "station": round(meeting.main, 9), "level": "edge" if other.has_profile else ""}
+    level = ("centre" if own.existing else "edge") if other.has_profile else ""
+    tie = {"road": main.pk, "station": round(meeting.main, 9), "level": level}
     doing.change(side, ties={**side.ties, end: tie})
     told.append(f"The {end} of {side.name} follows {main.name} now.")
 
@@ -202,7 +265,15 @@ def _remove(doing: Act, junction: Junction, revision: int | None = None) -> int:
     for road in returns:
         doing.remove(road)
     doing.remove(junction, revision=revision)
+    if junction.main.course.get("kind") == "existing" and not junction.main.removed:  # it is there for the junction alone
+        _let_go_of_edge(doing, junction)
     return len(returns)
+
+
+def _let_go_of_edge(doing: Act, junction: Junction) -> None:
+    side = Road.objects.get(pk=junction.side_id)
+    let_go(doing, side, junction.main)
+    doing.remove(junction.main)
 
 
 def drop_junctions(doing: Act, road: Road) -> list[str]:

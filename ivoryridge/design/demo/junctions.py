@@ -9,7 +9,7 @@ from ivoryridge.core.alignment.horizontal import grid_from_station_offset
 from ivoryridge.core.alignment.vertical import PVI
 
 from ..actions.edit_course import tie_end
-from ..actions.edit_junction import make_junction
+from ..actions.edit_junction import change_corners, join_edge, make_junction
 from ..actions.edit_profile import set_profile
 from ..actions.edit_road import change_road, create_road, set_speeds
 from ..actions.edit_template import create_template, set_rows
@@ -19,10 +19,11 @@ from ..results.levels import profile_of
 from ..results.line import ground_under, line_of
 from .landscape import LANE_LAID
 
-__all__ = ["cross_ferry_road", "join_lane"]
+__all__ = ["cross_ferry_road", "join_lane", "make_access"]
 
 JOINED_AT = 820.0  # station of Link
 LANE_RADII = (8.0, 12.0)  # m
+ACCESS_AT, ACCESS_LENGTH = 80.0, 40.0  # station of Tarn Lane, m
 FERRY_AT = 2150.0  # station of Link
 FERRY_ANGLE = np.radians(76.0)
 FERRY_LENGTHS = (95.0, 120.0)  # m either way of Link
@@ -105,3 +106,22 @@ def cross_ferry_road(link: Road, designer: User) -> None:
     ]
     set_profile(road, designer, pvis, label="Level with Link")
     make_junction(link.project, designer, main=Road.objects.get(pk=link.pk), side=Road.objects.get(pk=road.pk))
+
+
+def make_access(link: Road, lane: Road, designer: User) -> None:
+    """A field access joins the lane where that lies as it is: its edge is a measured line."""
+    other = line_of(assemble_road(lane))
+    (edge,), (heading,) = grid_from_station_offset(other, [ACCESS_AT], [2.0])
+    way = heading + np.pi / 2
+    end = edge + ACCESS_LENGTH * np.array([np.sin(way), np.cos(way)])
+    pis = [{"easting": round(float(e), 3), "northing": round(float(n), 3), "radius": 0.0} for e, n in (edge, end)]
+    _, road = create_road(link.project, designer, name="Field access", pis=pis)
+    road = _made(Road.objects.get(pk=road.pk), designer, link, "Lane", speed=20.0)
+    inputs = assemble_road(road)
+    own, ground = line_of(inputs), ground_under(inputs)
+    levels = [float(np.interp(s, ground[:, 0], ground[:, 1])) for s in (own.start_station, own.end_station)]
+    set_profile(road, designer, [PVI(own.start_station, levels[0]), PVI(own.end_station, levels[1])], label="On the ground")
+    place = (float(edge[0]), float(edge[1]))
+    _, junction, _ = join_edge(link.project, designer, side=Road.objects.get(pk=road.pk), place=place)
+    corners = Road.present.filter(project=link.project, course__junction=junction.pk)
+    change_corners(junction, designer, roads={r.pk: r.revision for r in corners}, values={"radius": 6.0})

@@ -24,7 +24,7 @@ from ..inputs.surface import assemble_surface
 from ..models import Membership, Project, Road, RoadPI, SheetSet, Surface, SurveySet
 from ..results.against import design_findings
 from ..results.surface import ground_findings_of
-from .junctions import cross_ferry_road, join_lane
+from .junctions import cross_ferry_road, join_lane, make_access
 from .landscape import (
     LINK_PIS,
     LINK_PVIS,
@@ -127,6 +127,7 @@ def load_demo() -> Project:
     quarry_slip(Road.objects.get(pk=road.pk), designer)
     join_lane(Road.objects.get(pk=road.pk), Road.objects.get(pk=lane_road.pk), designer)
     cross_ferry_road(Road.objects.get(pk=road.pk), designer)
+    make_access(Road.objects.get(pk=road.pk), Road.objects.get(pk=lane_road.pk), designer)
     return project
 
 

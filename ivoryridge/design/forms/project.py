@@ -147,6 +147,12 @@ class ByReturn(TypedDict):
     shape: CornerShape
 
 
+class ByExisting(TypedDict):
+    """The edge of a road that is there and is not rebuilt."""
+
+    kind: Literal["existing"]
+
+
 class TieRow(TypedDict):
     road: int
     station: float
@@ -172,7 +178,7 @@ class RoadRow(TypedDict):
     template_id: int | None
     surface_id: int | None
     speeds: list[tuple[float, float]]
-    course: ByElements | ByOffset | ByPIs | ByReturn
+    course: ByElements | ByExisting | ByOffset | ByPIs | ByReturn
     ties: Ties
     mirrored: bool
     equations: list[tuple[float, float]]

@@ -384,6 +384,7 @@ def _own_road(
         held_pis=frozenset(r.pk for r in rows if r.held),
         held_straights=frozenset(r.pk for r in rows if r.straight_held),
         elements=tuple(tuple(e) for e in course["elements"]) if course.get("kind") == "elements" else (),
+        existing=tuple((float(e), float(n)) for e, n in course["points"]) if course.get("kind") == "existing" else (),
         mirrored=road.mirrored,
         sight_clearance=road.sight_clearance,
         traffic_side=project.traffic_side,

@@ -111,6 +111,7 @@ class RoadInputs:
     parallel: Parallel | None = None
     ties: Mapping[str, Tie] = field(default_factory=dict)
     return_of: ReturnOf | None = None
+    existing: tuple[tuple[float, float], ...] = ()  # the edge of a road that is there and is not rebuilt, E, N in order
     arms: tuple[ArmOf, ...] = ()  # the junctions at which it is the side road
     broken: InputError | None = None
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
@@ -128,7 +129,7 @@ class RoadInputs:
 
     @property
     def has_line(self) -> bool:
-        return len(self.pis) >= 2 or bool(self.elements) or self.is_derived or self.broken is not None
+        return len(self.pis) >= 2 or bool(self.elements) or self.is_derived or bool(self.existing) or self.broken is not None
 
     @property
     def is_derived(self) -> bool:
@@ -142,8 +143,13 @@ class RoadInputs:
 
     @property
     def levels_follow(self) -> bool:
-        """A return that nobody has pinned."""
-        return self.return_of is not None and not self.pvis
+        """A return that nobody has pinned, or an existing edge, whose levels are the ground's."""
+        return (self.return_of is not None or bool(self.existing)) and not self.pvis
+
+    @property
+    def has_own_pis(self) -> bool:
+        """Its line is laid out by PIs."""
+        return not (self.elements or self.existing or self.is_derived)
 
     @property
     def has_template(self) -> bool:

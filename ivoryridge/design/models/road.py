@@ -17,6 +17,7 @@ class Road(Row):
     full_in, full_out, level_out}}}, as ``core.standards.crossfall.BendPin``; all else follows from the standard.
     ``course``: a line without PIs of its own: {"kind": "elements", "elements": rows of core.alignment.course} kept as they came, or
     {"kind": "offset", "road": id, "offset": m, + right} parallel to another road's line, or
+    {"kind": "existing", "points": [[E, N] m]}, the edge of a road that is there and is not rebuilt; its levels are the ground's;
     {"kind": "return", "junction": id, "arm", "hand", "shape"}, a corner of a junction; without PVIs its levels follow from both roads.
     ``ties``: "start" or "end" -> {"road": id, "station": m}: that end lies on another road's line.
     ``mirrored``: its template's sides are changed over; a road that was reversed once.

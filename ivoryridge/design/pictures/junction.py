@@ -18,7 +18,7 @@ from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.wording import spoken
 
 from ..forms.junction import ArmPatch, CornerEnd, CornerRow, JunctionRow, Junctions, MeetingOffer, PatchContour
-from ..inputs.network import Joined, Network
+from ..inputs.network import Joined, JunctionInputs, Network
 from ..inputs.road import RoadInputs
 from ..kept.kinds import kind, tag, versions
 from ..results.levels import levels_of, profile_of
@@ -151,13 +151,23 @@ def _meetings(main: Any, side: Any) -> tuple[Meeting, ...]:
     return tuple(meetings_of(main, side))
 
 
+_SAME_PLACE = 30.0  # m between meetings that are one
+
+
+def _joins(network: Network, j: JunctionInputs, main: int, side: int, place: tuple[float, float]) -> bool:
+    """Whether a junction is of two roads' meeting; one with the existing edge of the main road is, too."""
+    of = {j.main, j.side}
+    same = of == {main, side} or (side in of and bool(network.own[j.main].existing))
+    return same and bool(np.hypot(j.place[0] - place[0], j.place[1] - place[1]) < _SAME_PLACE)
+
+
 def _offers(network: Network) -> Iterator[MeetingOffer]:
     """Where a road ends at another or crosses it at an angle; of two that cross the longer one is the main road."""
     lines: dict[int, tuple[RoadInputs, Any]] = {}
     for pk in sorted(network.own):
         road = network.road(pk)
         try:
-            if road.has_line and not road.is_derived:
+            if road.has_line and not road.is_derived and not road.existing:
                 own = line_of(road)
                 ends = own.evaluate(np.linspace(own.start_station, own.end_station, 60))[0]
                 lines[pk] = road, (own, ends.min(axis=0) - 60.0, ends.max(axis=0) + 60.0)
@@ -171,11 +181,8 @@ def _offers(network: Network) -> Iterator[MeetingOffer]:
         longer = own.end_station - own.start_station >= other.end_station - other.start_station
         for main, side in ((one, two), (two, one)) if longer else ((two, one), (one, two)):
             for m in _meetings(main=line(main), side=line(side)).get():
-                done = any(np.hypot(e - m.place[0], n - m.place[1]) < 30.0 for e, n in seen)
-                there = any(
-                    {j.main, j.side} == {a, b} and np.hypot(j.place[0] - m.place[0], j.place[1] - m.place[1]) < 30.0
-                    for j in network.junctions.values()
-                )
+                done = any(np.hypot(e - m.place[0], n - m.place[1]) < _SAME_PLACE for e, n in seen)
+                there = any(_joins(network, j, main.road_id, side.road_id, m.place) for j in network.junctions.values())
                 if done or there or np.degrees(m.angle) < _LEAST_ANGLE:
                     continue
                 seen.append(m.place)

@@ -36,7 +36,7 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
         "roads": [
             {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds",
             "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k,
-            v in r.course.items() if k != "elements"}}
+            v in r.course.items() if k not in ("elements", "points")}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,

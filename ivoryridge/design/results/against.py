@@ -117,7 +117,7 @@ def _sight_result(road: RoadInputs, *, needed_only: bool) -> Result[SightLane | 
 
 def against_results(road: RoadInputs) -> list[Result[list[DesignFinding]]]:
     """What there is to hold against the standard: the line, the levels where there are some, and the crossfall if it turns."""
-    if road.return_of is not None:  # what holds for a corner is told with its sections
+    if road.return_of is not None or road.existing:  # what holds for a corner is told with its sections
         return []
     common = _standard_needs(road)
     out = [_line_findings(line=line(road), pis=pis_result(road), **common)]

@@ -77,7 +77,7 @@ def _crossfall_result(road: RoadInputs) -> Result[Crossfall] | None:
 
 def bend_keys(road: RoadInputs) -> list[tuple[int, str]]:
     """Bends that may be pinned, each with what its pin is kept by: the PI of its curve, in a line without PIs its own number."""
-    if road.elements or road.is_derived:
+    if not road.has_own_pis:
         return [(int(k), k) for k in road.crossfall.get("bends", {})]
     return [(i, str(pk)) for i, (pk, _) in enumerate(road.pi_rows)]
 

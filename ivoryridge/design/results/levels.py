@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.leaving import leaving_station
@@ -19,8 +20,10 @@ from ..inputs.anchors import AnchoredPVI, resolve_stations
 from ..inputs.road import RoadInputs, Tie
 from ..kept.kinds import Result, kind
 from .crossfall import crossfall, lanes_of
-from .line import line
+from .line import ground_under_result, line
 from .meet import end_met, met_over
+
+Floats = NDArray[np.float64]
 
 __all__ = ["Levels", "TiedLevel", "following_rows_of", "levels", "levels_met", "levels_of", "profile_of", "tied_level"]
 
@@ -114,6 +117,23 @@ def _levels(
     return profile, order, curve_limits(given)
 
 
+_EVERY = 5.0  # m between levels of an existing edge
+
+
+@kind("levels on ground", 1)
+def _on_ground(
+    line: HorizontalAlignment, ground: Floats | None, name: str
+) -> tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]:
+    """An existing edge: straight from reading to reading of the ground under it."""
+    length = line.end_station - line.start_station
+    s = np.linspace(line.start_station, line.end_station, max(int(np.ceil(length / _EVERY)), 1) + 1)
+    z = np.interp(s, ground[:, 0], ground[:, 1]) if ground is not None and len(ground) else np.full(len(s), np.nan)
+    if not np.isfinite(z).all():
+        raise InputError("edge-off-ground", road=name, at=float(s[int(np.argmax(~np.isfinite(z)))]))
+    pvis = tuple(PVI(float(a), float(b)) for a, b in zip(s, z, strict=True))
+    return profile_from_pvis(list(pvis)), tuple(range(len(pvis))), pvis
+
+
 def levels_met(
     line: HorizontalAlignment, pvis: Sequence[AnchoredPVI], stations: Sequence[float], end: str, over: float, fit: EndFit | None
 ) -> dict[int, float]:
@@ -155,6 +175,8 @@ def levels(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...],
 
 
 def _levels_result(road: RoadInputs) -> Result[tuple[VerticalAlignment, tuple[int, ...], tuple[PVI, ...]]]:
+    if road.existing and not road.pvis:
+        return _on_ground(line=line(road), ground=ground_under_result(road), name=road.name)
     if road.levels_follow:
         from .returns import return_profile
 

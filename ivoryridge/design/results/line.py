@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ivoryridge.core.alignment.course import convert_to_pis, line_from_elements, parallel_line, run_against
+from ivoryridge.core.alignment.course import convert_to_pis, line_from_elements, line_through, parallel_line, run_against
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis, project_points, sample_stations
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.terrain.section_cut import cut_polyline
@@ -65,6 +65,11 @@ def _by_elements(elements: tuple[tuple[float, ...], ...], start_station: float) 
     return line_from_elements(elements, start_station)
 
 
+@kind("line through points", 1)
+def _through(points: tuple[tuple[float, float], ...], start_station: float) -> HorizontalAlignment:
+    return line_through(points, start_station)
+
+
 @kind("parallel line", 1)
 def _parallel(base: HorizontalAlignment, offset: float, against: bool, start_station: float) -> HorizontalAlignment:
     return parallel_line(run_against(base) if against else base, offset, start_station)
@@ -84,6 +89,8 @@ def _line(road: RoadInputs) -> Result[HorizontalAlignment]:
         from .returns import return_line  # it needs the sections of both roads, which need their lines
 
         return return_line(road)
+    if road.existing:
+        return _through(points=road.existing, start_station=road.start_station)
     if road.elements:
         return _by_elements(elements=road.elements, start_station=road.start_station)
     return _by_pis(pis=_own_pis(road), start_station=road.start_station)
@@ -100,7 +107,7 @@ def _converted(line: HorizontalAlignment) -> tuple[PI, ...]:
 
 def pis_result(road: RoadInputs) -> Any:
     """PIs as a need, for checks and crossfall: the road's own, or such as follow a line that has none."""
-    return _converted(line=line(road)) if road.elements or road.is_derived else _own_pis(road)
+    return _converted(line=line(road)) if not road.has_own_pis else _own_pis(road)
 
 
 def pis_of(road: RoadInputs) -> tuple[PI, ...]:

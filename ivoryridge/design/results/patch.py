@@ -13,10 +13,12 @@ from ivoryridge.core.alignment.vertical import VerticalAlignment
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.edges import to_space
 from ivoryridge.core.corridor.varied import Side
+from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.junction.arm import edge_nodes
 from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
+from ivoryridge.core.terrain.surface import read_surface
 
 from ..inputs.network import Joined
 from ..inputs.road import RoadInputs
@@ -25,6 +27,7 @@ from .corridor import section_stations_of, sections
 from .levels import levels
 from .line import line
 from .returns import corner_of, meeting_of
+from .surface import surface
 
 Floats = NDArray[np.float64]
 
@@ -42,13 +45,13 @@ def arms_of(junction: Joined) -> tuple[Arm, ...]:
 
 @kind("patch", 1)
 def _patch(
-    main: Corridor, main_side: Side, against: bool, side: Corridor, outward: bool, near: tuple[str, ...],
+    edge: Floats, against: bool, side: Corridor, outward: bool, near: tuple[str, ...],
     left: tuple[HorizontalAlignment, VerticalAlignment], right: tuple[HorizontalAlignment, VerticalAlignment],
     at: tuple[Floats, Floats], name: str,
 ) -> Patch:  # fmt: skip
-    """``main``: sections from the left return's tangent point to the right one's, with one where the crown crosses its edge; ``side``:
-    sections from there to the cross line that closes the patch; ``near``: for each hand, as it is sought, sides of the side road."""
-    edge = _edge(main, main_side)
+    """``edge``: places along the main road's edge from one return's tangent point to the other's, with one where the crown crosses
+    it; ``side``: sections from there to the cross line that closes the patch; ``near``: for each hand the side of the side
+    road on which it is sought."""
     edge = edge[::-1] if against else edge
     places, level = side.places, side.level
     crown = to_space(places, np.zeros(len(level)), level)
@@ -75,6 +78,26 @@ def _edge(corridor: Corridor, side: Any) -> Floats:
         known = np.isfinite(across)
         out.append(to_space(block.places, sign * across, level)[known])
     return np.concatenate(out)
+
+
+@kind("built edge", 1)
+def _built_edge(sections: Corridor, side: Side) -> Floats:
+    return _edge(sections, side)
+
+
+@kind("existing edge", 1)
+def _existing_edge(line: HorizontalAlignment, surface: tuple[Any, Any], at: Floats, name: str) -> Floats:
+    places = line.evaluate(at)[0]
+    level = read_surface(surface[0], places).elevation
+    if not np.isfinite(level).all():
+        raise InputError("edge-off-ground", road=name, at=float(at[int(np.argmax(~np.isfinite(level)))]))
+    return np.column_stack([places, level])
+
+
+def _main_edge(main: RoadInputs, at: Floats, side: Side) -> Result[Floats]:
+    if main.existing and main.surface is not None:
+        return _existing_edge(line=line(main), surface=surface(main.surface), at=at, name=main.name)
+    return _built_edge(sections=sections(main, at), side=side)
 
 
 def _even(a: float, b: float) -> Floats:
@@ -117,7 +140,7 @@ def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
     (one, way), (two, other) = corner_of(left), corner_of(right)
     at = arm_places(junction, arm)
     return _patch(
-        main=sections(junction.main, at.main_at), main_side=way.main_side, against=one.get().first > two.get().first,
+        edge=_main_edge(junction.main, at.main_at, way.main_side), against=one.get().first > two.get().first,
         side=sections(junction.side, at.side_at), outward=arm == "after", near=(way.side_side, other.side_side),
         left=_line_and_levels(left), right=_line_and_levels(right), at=(_own(left), _own(right)), name=junction.row.name,
     )  # fmt: skip

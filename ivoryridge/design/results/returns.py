@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,7 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.alignment.vertical import PVI, VerticalAlignment, profile_from_pvis
 from ivoryridge.core.corridor.blend import Blend
 from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.meet import fit_end
 from ivoryridge.core.corridor.varied import Piece, Side, Stretch, pieces_of
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
@@ -26,6 +28,7 @@ from ..kept.kinds import Content, Result, kind
 from .corridor import corridor_of, sections
 from .levels import levels_of
 from .line import line, line_of
+from .surface import surface
 from .varied import pieces
 
 Floats = NDArray[np.float64]
@@ -44,6 +47,7 @@ __all__ = [
 
 _REACH = 250.0  # m either way of the meeting over which edges are looked at
 _BESIDE = 0.05  # m either way of a tangent point between which an edge's grade is read
+ROUGH_TOLD = 0.03  # m; common practice, no source
 STEP_TOLD = 0.002  # m of a pinned return's step at its ends that are told
 
 
@@ -53,6 +57,7 @@ class EdgeEnd:
 
     level: float
     grade: float
+    off: float = 0.0  # m that a reading of an existing edge lies off the straight line that fits it
 
 
 @kind("meeting", 1)
@@ -106,7 +111,11 @@ def _corner(
 def _edges(of: ReturnOf, name: str) -> tuple[Result[CornerReturn], _Way]:
     meeting = meeting_of(of.main, of.side, of.place)
     way = _way_of(of, meeting)
-    first = edge_row(corridor_of(of.main), way.main_side, meeting.main, _REACH, of.main.name)
+    if of.main.existing:
+        own = line_of(of.main)
+        first = EdgeRow(np.array([own.start_station, own.end_station]), np.zeros(2), "existing edge")
+    else:
+        first = edge_row(corridor_of(of.main), way.main_side, meeting.main, _REACH, of.main.name)
     second = edge_row(corridor_of(of.side), way.side_side, _on_arm(of, meeting), _REACH, of.side.name)
     # the edges enter the key by what they are near the junction: what changes elsewhere, or in level, leaves the return where it lies
     found = _corner(
@@ -174,7 +183,19 @@ def _edge_end(sections: Corridor, row: EdgeRow, at: float, side: Side, against: 
     return EdgeEnd(float(np.interp(at, stations, levels)), -rise if against else rise)
 
 
+@kind("ground end", 1)
+def _ground_end(line: HorizontalAlignment, surface: tuple[Any, Any], at: float, against: bool, name: str) -> EdgeEnd:
+    """Of an existing edge: the straight line through the ground's levels within 5 m either way, each half metre."""
+    fit = fit_end(line, surface[0], at)
+    if fit is None:
+        raise InputError("edge-off-ground", road=name, at=at)
+    return EdgeEnd(fit.level, -fit.grade if against else fit.grade, fit.worst)
+
+
 def _end(road: RoadInputs, row: EdgeRow, at: float, side: Side, against: bool) -> Result[EdgeEnd]:
+    if road.existing:
+        assert road.surface is not None
+        return _ground_end(line=line(road), surface=surface(road.surface), at=at, against=against, name=road.name)
     own = line_of(road)
     s = np.unique(np.clip([at - _BESIDE, at, at + _BESIDE], own.start_station, own.end_station))
     return _edge_end(sections=sections(road, s), row=Content(row), at=at, side=side, against=against, name=road.name)
@@ -212,6 +233,12 @@ def findings_of(road: RoadInputs, profile: VerticalAlignment) -> list[Finding]:
     if road.return_of is None:
         return []
     out = return_findings(profile, levels_of(road).pvis)
+    if road.return_of.main.existing:
+        start = ends_of(road)[0].get()
+        if start.off > ROUGH_TOLD:
+            told = {"road": road.return_of.main.name, "off": 1000 * start.off, "limit": 1000 * ROUGH_TOLD}
+            at = line_of(road).start_station
+            out.append(Finding("doubt", "edge-rough", told, station_from=at, station_to=at))
     if road.levels_follow:
         return out
     own = line_of(road)
@@ -250,7 +277,8 @@ def outer_pieces(road: RoadInputs) -> Result[tuple[tuple[Piece, ...], tuple[Find
     found, way = corner_of(road)
     corner = found.get()
     templates = []
-    for parts in (_parts_at(of.main, corner.first, way.main_side), _parts_at(of.side, corner.second, way.side_side)):
+    own = _parts_at(of.side, corner.second, way.side_side)
+    for parts in (own if of.main.existing else _parts_at(of.main, corner.first, way.main_side), own):
         left, right = (parts, ()) if way.turn < 0 else ((), parts)
         templates.append(Content(Template(f"Outside of {road.name}", left, right)))
     return _outer(line=line(road), first=templates[0], second=templates[1])

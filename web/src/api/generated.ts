@@ -286,6 +286,11 @@ export interface components {
             /** @constant */
             kind: "elements";
         };
+        /** @description The edge of a road that is there and is not rebuilt. */
+        ByExisting: {
+            /** @constant */
+            kind: "existing";
+        };
         /** @description A line parallel to another road's. */
         ByOffset: {
             /** @constant */
@@ -526,6 +531,13 @@ export interface components {
             plain_fill: number;
             unknown: number;
             layers: components["schemas"]["LayerVolume"][];
+        };
+        /** @description A road that joins an existing edge: a received line near ``place``, or picked ``points`` along it, E, N m. */
+        EdgeIn: {
+            side: number;
+            place?: number[] | null;
+            /** @default [] */
+            points?: number[][];
         };
         /** @description A piece of an edge; cm: east and north of the origin, in whole centimetres, one after the other */
         EdgeLine: {
@@ -1633,7 +1645,7 @@ export interface components {
                 number,
                 number
             ][];
-            course: components["schemas"]["ByElements"] | components["schemas"]["ByOffset"] | components["schemas"]["ByPIs"] | components["schemas"]["ByReturn"];
+            course: components["schemas"]["ByElements"] | components["schemas"]["ByExisting"] | components["schemas"]["ByOffset"] | components["schemas"]["ByPIs"] | components["schemas"]["ByReturn"];
             ties: components["schemas"]["Ties"];
             mirrored: boolean;
             equations: [

@@ -74,7 +74,7 @@ const offerTitle = (o: Junctions['offers'][number]) =>
         </template>
       </template>
     </g>
-    <template v-if="worked && bench.canEdit.value">
+    <template v-if="worked && bench.canEdit.value && !ui.tool">
       <g v-for="o in bench.offers.value" :key="`${o.main}-${o.side}-${o.place.join()}`" :transform="at(o.place)" class="offer"
           role="button" tabindex="0" :aria-label="offerTitle(o)" data-test="junction-offer" @pointerdown.stop @click="make(o)"
           @keydown.enter="make(o)"><title>{{ offerTitle(o) }}</title><circle r="11" /><path d="M-5 0H5M0-5V5" /></g>

@@ -8,6 +8,7 @@ import { addPi } from './addPi'
 import { curveThrough } from './curveThrough'
 import { drawRoad } from './drawRoad'
 import { fitLine } from './fitLine'
+import { joinEdge } from './joinEdge'
 
 export interface PlanContext {
   bench: Workbench
@@ -19,4 +20,4 @@ export interface PlanContext {
   /** the place that is caught near one, else itself; a line is followed from `last` */
   catchAt: (at: PlanPlace, press: Pick<Press, 'ctrl'>, more?: { last?: PlanPlace; marked?: boolean }) => PlanPlace
 }
-export const planTools = (on: PlanContext): Tool<PlanPlace>[] => [addPi(on), drawRoad(on), fitLine(), curveThrough(on)]
+export const planTools = (on: PlanContext): Tool<PlanPlace>[] => [addPi(on), drawRoad(on), fitLine(), curveThrough(on), joinEdge(on)]
