@@ -19,11 +19,11 @@ from ivoryridge.design.actions.edit_junction import (
 )
 from ivoryridge.design.edits.junction import with_corners
 from ivoryridge.design.forms.common import Acted
-from ivoryridge.design.forms.junction import JunctionRow, Junctions
+from ivoryridge.design.forms.junction import JunctionRow, Junctions, JunctionSight
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.models import Junction, Road
-from ivoryridge.design.pictures.junction import junction_picture, junctions_key, junctions_picture
+from ivoryridge.design.pictures.junction import junction_picture, junctions_key, junctions_picture, sight_picture
 from ivoryridge.design.refusals import BadValue
 
 from .answers import acted, json_answer
@@ -84,6 +84,13 @@ def trial(request: Any, junction_id: int, given: CornersTrial) -> HttpResponse:
     network = with_corners(network_of(request.project.pk), junction_id, given.roads, given.shape.given())
     with in_trial():
         return json_answer(junction_picture(network.junction(junction_id)))
+
+
+@router.get("/junctions/{int:junction_id}/sight", auth=viewer, response=JunctionSight)
+def sight(request: Any, junction_id: int) -> HttpResponse:
+    """What is seen from the side road, over the finished ground and past what is mapped."""
+    network = network_of(request.project.pk)
+    return json_answer(sight_picture(network, network.junction(junction_id)))
 
 
 @router.post("/junctions/{int:junction_id}/copy", auth=editor, response=Acted)

@@ -214,6 +214,7 @@ SENTENCES: dict[str, str] = {
     "edge-missing": "{road} has no edge on the {side} at {at:m.1} that a return could touch: a {roles}. Give it a template with "
     "pavement there.",
     "edge-off-ground": "The edge {road} leaves the ground at {at:m.1}, so it has no level there. Pick a part that lies on the ground.",
+    "eye-off-ground": "Where a driver waits the side road lies off the ground, so what he sees cannot be told. Give it a template there.",
     "edge-not-there": "No received line lies within {limit:m.1} of this place. Click nearer to the edge, or click along it.",
     "return-none": "No return fits at {corner}: the edges do not come together so that a circle touches both. Move the roads, or give them "
     "another angle.",

@@ -19,6 +19,8 @@ _ONE_PLACE = 0.005  # m: a range that is told as one place
 FINDING_SENTENCES: dict[str, str] = {
     "piece-step": "{piece} meets what lies above it in priority with a step of {step:.0f} mm. Bring their levels together there.",
     "patch-hollow": "Water stands in {junction}, {depth:.0f} mm deep over {area:m2.1}. Change the levels of a return or of the side road.",
+    "junction-sight": "Waiting on {side} a driver sees {seen:m.0} to the {hand}, {needed:m.0} are asked for: {by} stands {amount:m.2} into "
+    "his view. Clear or lower it, or move the junction.",
     "edge-rough": "The ground along {road} lies up to {off:.0f} mm off the straight line that the return takes its level and grade from; "
     "{limit:.0f} mm is usual. Measure the edge there again, or pin the return's levels.",
     "return-steep": "The return falls or rises by up to {grade:.1f} % from {start:ch.2} to {end:ch.2}; {limit:.1f} % is the most. A larger "

@@ -132,7 +132,7 @@ def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_pa
 
 
 def test_b_a_road_joins_an_existing_edge_in_seven_actions(demo_page: Any, demo: Any) -> None:
-    old = Junction.present.get(project=demo, name="Edge at Field access and Field access")
+    old = Junction.present.get(project=demo, name="Field access at its edge")
     delete_junction(old, User.objects.get(username="designer"), revision=old.revision)
     access = Road.present.get(project=demo, name="Field access")
     page = demo_page("junctions")

@@ -80,7 +80,7 @@ def _make(
     junction = doing.create(
         Junction(
             project=project,
-            name=f"{main.name} and {side.name}"[:120],
+            name=(f"{side.name} at its edge" if own.existing else f"{main.name} and {side.name}")[:120],
             main=main,
             side=side,
             easting=round(e, 3),

@@ -8,7 +8,19 @@ from typing_extensions import TypedDict
 
 from .common import Finding
 
-__all__ = ["ArmPatch", "CornerEnd", "CornerRow", "CornerShape", "JunctionRow", "Junctions", "MeetingOffer", "PatchContour"]
+__all__ = [
+    "ArmPatch",
+    "ArmSightRow",
+    "CornerEnd",
+    "CornerRow",
+    "CornerShape",
+    "JunctionRow",
+    "JunctionSight",
+    "Junctions",
+    "LookRow",
+    "MeetingOffer",
+    "PatchContour",
+]
 
 Plan = tuple[float, float]
 Arm = Literal["before", "after"]
@@ -100,3 +112,28 @@ class MeetingOffer(TypedDict):
 class Junctions(TypedDict):
     junctions: list[JunctionRow]
     offers: list[MeetingOffer]
+
+
+class LookRow(TypedDict):
+    """To one hand: how far all is seen and how far is asked for, m; what hides the first place that is not seen."""
+
+    seen: float
+    needed: float
+    enough: bool
+    place: Plan | None
+    amount: float
+    by: str
+    edge: list[Plan]
+
+
+class ArmSightRow(TypedDict):
+    arm: Arm
+    eye: Plan
+    left: LookRow
+    right: LookRow
+
+
+class JunctionSight(TypedDict):
+    arms: list[ArmSightRow]
+    findings: list[Finding]
+    problem: str

@@ -14,19 +14,21 @@ from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.junction.compass import compass_point
 from ivoryridge.core.junction.meeting import Arm, Meeting, meetings_of
 from ivoryridge.core.junction.patch import Patch
+from ivoryridge.core.junction.visibility import Look
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.wording import spoken
 
-from ..forms.junction import ArmPatch, CornerEnd, CornerRow, JunctionRow, Junctions, MeetingOffer, PatchContour
+from ..forms.junction import ArmPatch, CornerEnd, CornerRow, JunctionRow, Junctions, JunctionSight, MeetingOffer, PatchContour
 from ..inputs.network import Joined, JunctionInputs, Network
 from ..inputs.road import RoadInputs
 from ..kept.kinds import kind, tag, versions
+from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of
 from ..results.line import line, line_of
 from ..results.patch import arms_of, patch_findings, patch_of
 from ..results.returns import corner_of, ends_of, meeting_of
 
-__all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture"]
+__all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture", "sight_picture"]
 
 VERSION = 1
 _LEAST_ANGLE = 30.0  # degrees; roads that meet at less run into each other, as a slip road does
@@ -143,6 +145,26 @@ def _patch(arm: Arm, patch: Patch) -> ArmPatch:
         for i, (a, b) in enumerate(itertools.pairwise(starts))
     ]
     return {"arm": arm, "ring": np.round(patch.ring[:, :2], 3).tolist(), "area": patch.area, "contours": lines}
+
+
+# --- what is seen from side roads ---------------------------------------------------------------------------------
+def sight_picture(network: Network, junction: Joined) -> JunctionSight:
+    """What a driver sees who waits on each arm; ``problem``: why it cannot be told."""
+    try:
+        found = sights_of(network, junction)
+    except IvoryRidgeError as error:
+        return {"arms": [], "findings": [], "problem": error.sentence}
+    return cast(JunctionSight, {
+        "arms": [
+            {"arm": s.arm, "eye": s.eye[:2].tolist(), "left": _look(s.left, s.left_edge), "right": _look(s.right, s.right_edge)}
+            for s in found
+        ],
+        "findings": [f.as_dict() for s in found for f in sight_findings(junction, s)], "problem": "",
+    })  # fmt: skip
+
+
+def _look(look: Look, edge: Any) -> dict[str, Any]:
+    return {**asdict(look), "enough": look.enough, "edge": np.round(edge, 2).tolist()}
 
 
 # --- where roads meet without a junction ------------------------------------------------------------------------

@@ -122,9 +122,13 @@ def _gathered(surveys: tuple[Survey, ...], roles: tuple[Any, ...], settings: Any
     return gather(_core(surveys, roles, settings, edits))
 
 
-def ground_of(recipe: SurfaceRecipe) -> Ground:
+def gathered(recipe: SurfaceRecipe) -> Result[Ground]:
     """Points and lines that go into the triangulation."""
-    return _gathered(**_recipe_needs(recipe)).get()
+    return _gathered(**_recipe_needs(recipe))
+
+
+def ground_of(recipe: SurfaceRecipe) -> Ground:
+    return gathered(recipe).get()
 
 
 def _pack_found(found: list[GroundFinding]) -> bytes:

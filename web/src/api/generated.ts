@@ -100,6 +100,16 @@ export interface components {
             area: number;
             contours: components["schemas"]["PatchContour"][];
         };
+        ArmSightRow: {
+            /** @enum {string} */
+            arm: "before" | "after";
+            eye: [
+                number,
+                number
+            ];
+            left: components["schemas"]["LookRow"];
+            right: components["schemas"]["LookRow"];
+        };
         AskedQuantity: {
             /** @enum {string} */
             side: "left" | "right";
@@ -979,6 +989,11 @@ export interface components {
             problems: string[];
             findings: components["schemas"]["Finding"][];
         };
+        JunctionSight: {
+            arms: components["schemas"]["ArmSightRow"][];
+            findings: components["schemas"]["Finding"][];
+            problem: string;
+        };
         Junctions: {
             junctions: components["schemas"]["JunctionRow"][];
             offers: components["schemas"]["MeetingOffer"][];
@@ -1159,6 +1174,22 @@ export interface components {
             rank: number;
             below: boolean;
             outline: boolean;
+        };
+        /** @description To one hand: how far all is seen and how far is asked for, m; what hides the first place that is not seen. */
+        LookRow: {
+            seen: number;
+            needed: number;
+            enough: boolean;
+            place: [
+                number,
+                number
+            ] | null;
+            amount: number;
+            by: string;
+            edge: [
+                number,
+                number
+            ][];
         };
         /** @description Roads that meet without a junction. */
         MeetingOffer: {

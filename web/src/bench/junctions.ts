@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
-import type { CornerRow, CornerShape, JunctionRow, Junctions, Project } from '@/api/types'
+import type { CornerRow, CornerShape, JunctionRow, JunctionSight, Junctions, Project } from '@/api/types'
 import { newest } from '@/composables/newest'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
@@ -36,6 +36,17 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
   const junction = computed(() => junctions.value.find((j) => j.id === chosenId.value) ?? null)
   const corner = computed(() => junction.value?.corners.find((c) => c.road_id === ui.roadId) ?? null)
 
+  /** What a driver sees who waits on the side road of the chosen junction. */
+  const sightQuery = useQuery({
+    queryKey: computed(() => ['junction-sight', chosenId.value, project.value?.ledger.head ?? '']),
+    queryFn: () => api.get<JunctionSight>(`/junctions/${chosenId.value}/sight`),
+    enabled: computed(() => ui.stage === 'junctions' && junction.value !== null),
+    structuralSharing: false,
+    shallow: true,
+    retry: false,
+  })
+  const sight = computed(() => (junction.value && sightQuery.data.value) || null)
+
   const trials = newest<CornersWish, JunctionRow>(
     ({ junction: id, roads, shape }, signal) => api.post<JunctionRow>(`/junctions/${id}/trial`, { roads, shape }, signal),
     (row) => {
@@ -51,5 +62,5 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
     trials.cancel()
     tried.value = new Map()
   }
-  return { junctions, offers, junction, corner, chosenJunction: chosenId, tryCorners, endCornerTrial }
+  return { junctions, offers, junction, corner, junctionSight: sight, chosenJunction: chosenId, tryCorners, endCornerTrial }
 }

@@ -15,6 +15,7 @@ const props = defineProps<{ view: ViewTransform; on: ReturnType<typeof usePlanPo
 const bench = useWorkbench()
 const ui = useUi()
 const look = useLook()
+const HANDS = ['left', 'right'] as const
 const NEAR = 2 // px a metre from which contours and handles are drawn
 const worked = computed(() => ui.stage === 'junctions')
 const near = computed(() => props.view.scale >= NEAR)
@@ -55,6 +56,10 @@ const offerTitle = (o: Junctions['offers'][number]) =>
 
 <template>
   <g data-test="junctions-drawn" :data-count="shown.length">
+    <template v-if="worked && bench.junctionSight.value"><template v-for="a in bench.junctionSight.value.arms" :key="a.arm">
+      <template v-for="h in HANDS" :key="h"><polygon v-if="a[h].edge.length" :points="text([a.eye, ...a[h].edge])" class="sight"
+          :class="{ short: !a[h].enough }" data-test="sight-area" /><path v-if="a[h].place" :transform="at(a[h].place!)"
+          d="M-5-5 5 5M5-5-5 5" class="hides" /></template></template></template>
     <g v-for="j in shown" :key="j.id">
       <polygon v-for="p in j.patches" :key="p.arm" :points="text(p.ring)" class="patch" />
       <template v-if="worked && near"><template v-for="p in j.patches" :key="`c${p.arm}`"><polyline v-for="(c, i) in p.contours" :key="i"
@@ -83,6 +88,9 @@ const offerTitle = (o: Junctions['offers'][number]) =>
 </template>
 
 <style scoped>
+.sight { fill: #4f7d3a; fill-opacity: 0.1; stroke: #4f7d3a; stroke-opacity: 0.6; stroke-dasharray: 5 3; pointer-events: none; }
+.sight.short { fill: var(--madder); stroke: var(--madder); }
+.hides { stroke: var(--madder); stroke-width: 2; pointer-events: none; }
 .patch { fill: var(--petrol); fill-opacity: 0.2; stroke: none; pointer-events: none; }
 .contour { fill: none; stroke: var(--petrol); stroke-width: 0.8; stroke-opacity: 0.75; pointer-events: none; }
 .return { fill: none; stroke: var(--petrol); stroke-width: 1.6; pointer-events: none; }

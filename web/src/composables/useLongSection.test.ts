@@ -19,9 +19,10 @@ function section() {
     },
     pvis: [],
   })
-  const bench = { limits, saved, design: saved } as unknown as Workbench
+  const road = ref<{ course: { kind?: string } } | null>(null)
+  const bench = { limits, saved, design: saved, road } as unknown as Workbench
   const size = ref({ width: 1000, height: 300 })
-  return { limits, size, long: useLongSection(bench, size, 3) }
+  return { limits, size, road, long: useLongSection(bench, size, 3) }
 }
 
 describe('the long section', () => {
@@ -38,6 +39,16 @@ describe('the long section', () => {
     const [low, high] = long.y.value.domain() as [number, number]
     expect(low).toBeLessThan(40)
     expect(high).toBeGreaterThan(60)
+  })
+  it('shows a return as it fits, without the ground far below it', () => {
+    const { long, road } = section()
+    const chosen = long.exaggeration.value
+    road.value = { course: { kind: 'return' } }
+    expect(long.exaggeration.value).toBe('fit')
+    const [low, high] = long.y.value.domain() as [number, number]
+    expect([low > 44, high < 51]).toEqual([true, true])
+    road.value = null
+    expect(long.exaggeration.value).toBe(chosen)
   })
   it('holds the station under the pointer while zooming, and never leaves the road behind', () => {
     const { long } = section()

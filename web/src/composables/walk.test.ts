@@ -45,7 +45,16 @@ describe('what a stage lacks', () => {
   const none = { ground: ref(0), unsorted: ref(0), road: ref(0), about: () => 0 }
   function told(bench: Record<string, unknown>, open: Record<string, unknown> = {}) {
     held.open = { ...none, ...open }
-    held.bench = { design: ref(null), surface: ref(null), problems: ref({}), template: ref(null), sheets: ref(null), ...bench }
+    held.bench = {
+      design: ref(null),
+      surface: ref(null),
+      problems: ref({}),
+      template: ref(null),
+      sheets: ref(null),
+      road: ref(null),
+      junctions: ref([]),
+      ...bench,
+    }
     return Object.fromEntries(useStages().states.value.map((s) => [s.id, [s.state, s.lacks] as const]))
   }
   const whole = {
@@ -67,6 +76,10 @@ describe('what a stage lacks', () => {
         .filter(([, [state]]) => state !== 'full')
         .map(([id]) => id),
     ).toEqual(['junctions'])
+    const junction = { problems: [], findings: [] as { sentence: string }[] }
+    expect(told({ ...full, junctions: ref([junction]) }).junctions).toEqual(['full', ''])
+    const broken = { ...junction, problems: ['A radius of 90 m does not fit.'] }
+    expect(told({ ...full, junctions: ref([junction, broken]) }).junctions).toEqual(['half', 'A radius of 90 m does not fit.'])
   })
   it('is told by what is wrong first: a problem, then what is missing, then findings', () => {
     expect(told({ ...full, problems: ref({ line: { sentence: 'They overlap.' } }) }).line).toEqual(['half', 'They overlap.'])

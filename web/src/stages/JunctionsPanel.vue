@@ -6,6 +6,7 @@ import type { Acted, CornerRow, CornerShape } from '@/api/types'
 import CornerCard from '@/components/junction/CornerCard.vue'
 import CornerTable from '@/components/junction/CornerTable.vue'
 import FinishedGroup from '@/components/junction/FinishedGroup.vue'
+import SightRows from '@/components/junction/SightRows.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
@@ -83,6 +84,7 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
     <CornerTable :junction="junction" @shape="shape" />
     <p v-if="wrong" class="wrong" role="alert" data-test="corner-wrong">{{ wrong }}</p>
     <CornerCard v-if="bench.corner.value" :corner="bench.corner.value" :junction="junction" @shape="shape" />
+    <SightRows />
     <FindingCard v-for="f in junction.findings" :key="f.sentence" :finding="f" />
     <div v-if="bench.canEdit.value" class="actions">
       <label v-if="others.length" class="copy">Values from <select class="field" data-test="junction-copy" aria-label="Values from"
@@ -97,6 +99,7 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
 <style scoped>
 .list { list-style: none; margin: 4px 0; padding: 0; }
 .list li { display: flex; justify-content: space-between; gap: 8px; align-items: center; padding: 2px 0; }
+.list li > :first-child { min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .list .here { font-weight: 600; color: var(--petrol); }
 .value .btn { padding: 0 4px; min-height: 22px; }
 .copy { display: flex; gap: 6px; align-items: center; }

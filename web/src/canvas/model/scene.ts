@@ -45,6 +45,8 @@ export interface ModelScene {
   /** stand at a row of the centre line and look along the road */
   stand(index: number, eye: number): void
   overview(): void
+  /** from above on a place, E and N, with so many m around it */
+  lookAt(e: number, n: number, span: number): void
   resize(width: number, height: number): void
   draw(): void
   dispose(): void
@@ -107,6 +109,18 @@ export function builtStrips(p: Packed, shift: [number, number]): Strip[] {
     return line
   }
   return centrePieces(p).map((centre) => ({ left: reach(centre, 'left'), right: reach(centre, 'right') }))
+}
+
+/** Level of the vertex of a mesh that is nearest to a place in plan. */
+function levelNear(thing: Mesh | null, x: number, y: number): number {
+  const all = (thing?.geometry.getAttribute('position').array ?? []) as Float32Array
+  let best = Infinity
+  let level = 0
+  for (let i = 0; i < all.length; i += 3) {
+    const away = Math.hypot(all[i]! - x, all[i + 1]! - y)
+    if (away < best) [best, level] = [away, all[i + 2]!]
+  }
+  return level
 }
 
 /** Colours of ground, pavement, verge and slope, in the order the server counts them. */
@@ -306,6 +320,15 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       const size = Math.max(e1 - e0, n1 - n0, 50)
       controls.target.set((e0 + e1) / 2, (n0 + n1) / 2, z)
       camera.position.set((e0 + e1) / 2 - size * 0.12, (n0 + n1) / 2 - size * 0.34, z + size * 0.22)
+      controls.update()
+      draw()
+    },
+    lookAt(e, n, span) {
+      if (!origin) return
+      const [x, y] = [e - origin[0], n - origin[1]]
+      const z = levelNear(finished ?? ground, x, y)
+      controls.target.set(x, y, z)
+      camera.position.set(x - span * 0.3, y - span * 0.75, z + span * 0.55)
       controls.update()
       draw()
     },

@@ -10,6 +10,15 @@ import { bareArea, bareVolume, sayVolume, units } from '@/lib/units'
 const bench = useWorkbench()
 const finished = useFinished(bench)
 const told = computed(() => finished.told.data.value ?? null)
+/** A row a road or junction, whatever it is made of. */
+const rows = computed(() => {
+  const by = new Map<string, { name: string; area: number; cut: number; fill: number }>()
+  for (const p of told.value?.pieces ?? []) {
+    const r = by.get(p.name) ?? { name: p.name, area: 0, cut: 0, fill: 0 }
+    by.set(p.name, { name: p.name, area: r.area + p.area, cut: r.cut + p.cut, fill: r.fill + p.fill })
+  }
+  return [...by.values()]
+})
 const OUT = [
   ['landxml', 'LandXML'],
   ['dxf', 'DXF'],
@@ -26,7 +35,7 @@ const OUT = [
       <div class="value"><span>Fill, exact</span><b data-test="finished-fill">{{ sayVolume(told.fill, 0) }}</b></div>
       <table class="grid" aria-label="Pieces of the finished ground">
         <thead><tr><th>Piece</th><th class="num">{{ units.area }}</th><th class="num">Cut</th><th class="num">Fill</th></tr></thead>
-        <tbody><tr v-for="p in told.pieces" :key="`${p.name} ${p.material}`"><td :title="p.name">{{ p.name }}, {{ p.material }}</td><td
+        <tbody><tr v-for="p in rows" :key="p.name"><td :title="p.name">{{ p.name }}</td><td
             class="num">{{ bareArea(p.area, 0) }}</td><td class="num">{{ bareVolume(p.cut, 0) }}</td><td
             class="num">{{ bareVolume(p.fill, 0) }}</td></tr></tbody>
       </table>
