@@ -6,6 +6,7 @@ import gzip
 import re
 import statistics
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -48,6 +49,12 @@ def run(figures: Figures) -> None:
         page.goto(f"{address}{project}/line")
         page.click("[data-test=snapping]")  # a PI that stays on a vertex while the pointer moves on would be waited for
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
+        page.goto(f"{address}{project}/junctions")
+        page.locator("button[data-test^=junction-]", has_text="Tarn Lane").first.click()
+        page.wait_for_selector("[data-test^=corner-handle-].chosen")
+        page.wait_for_timeout(2500)  # the finished ground, which a drag waits for no longer
+        handle = page.locator("[data-test^=corner-handle-].chosen").get_attribute("data-test")
+        _add_drag(figures, "trial_junction", drag(page, str(handle), ".return.chosen", "points", lambda i: (3 * (i % 7), 0)))
         browser.close()
     part_bench(figures)
     many_roads(figures)
@@ -190,9 +197,15 @@ def first_screen(browser: Any, signed_in: Page, address: str) -> float:
     return statistics.median(taken)
 
 
-def drag(page: Page, handle: str, selector: str, attribute: str) -> tuple[float, float]:
-    """Middle and 95th percentile of 120 moves of a handle, each waited for, after 20 that warm up, in ms."""
-    grip = f"[data-test={handle}] rect, rect[data-test={handle}]"
+def drag(
+    page: Page,
+    handle: str,
+    selector: str,
+    attribute: str,
+    way: Callable[[int], tuple[int, int]] = lambda i: (3 * (i % 4), 1 + i % 9),
+) -> tuple[float, float]:
+    """Middle and 95th percentile of 120 moves of a handle by ``way`` (px), each waited for, after 20 that warm up, in ms."""
+    grip = f"[data-test={handle}] rect, rect[data-test={handle}], [data-test={handle}] circle:last-of-type"
     page.wait_for_selector(grip)
     page.wait_for_timeout(1500)
     box = page.locator(grip).bounding_box()
@@ -204,7 +217,7 @@ def drag(page: Page, handle: str, selector: str, attribute: str) -> tuple[float,
     taken = []
     for i in range(140):
         page.evaluate(WATCH, [selector, attribute])
-        page.mouse.move(x + 3 * (i % 4), y + 1 + (i % 9))
+        page.mouse.move(x + way(i)[0], y + way(i)[1])
         taken.append(page.evaluate("window.__taken"))
     page.keyboard.press("Escape")
     page.mouse.up()

@@ -16,6 +16,7 @@ from typing import Any
 
 import numpy as np
 
+from . import junctions
 from .measure import Figures, machine_milliseconds, middle_seconds
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -54,6 +55,9 @@ def main() -> None:
         *_dependents(designer),
         *_one_template(designer),
         *_local_edit(designer),
+        *junctions.finished_demo(designer),
+        *junctions.trial_demo(),
+        *junctions.finished_million(),
         *_large_ground(designer),
     ]
     print(json.dumps(rows))

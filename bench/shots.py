@@ -42,20 +42,29 @@ def _slopes(page: Page) -> None:
     page.uncheck("[data-test=layer-contours]")
 
 
-def _labels(page: Page) -> None:
+def _look_at(page: Page, name: str) -> None:
+    page.locator("button[data-test^=junction-]", has_text=name).first.click()
+    page.wait_for_selector("[data-test^=corner-row-]")
+    page.wait_for_selector("[data-test=finished-cut]")
+    page.wait_for_timeout(2500)
+
+
+def _junctions(page: Page) -> None:
+    _look_at(page, "Ferry Road")
+    page.click("[data-test=corner-row-NE] button")
+
+
+def _finished(page: Page) -> None:
+    _look_at(page, "Tarn Lane")
+    page.locator("[data-test=view-plan] h3").dblclick()
+    page.wait_for_timeout(800)
     box = page.locator("[data-test=plan-canvas]").bounding_box()
     assert box
-    at = [(box["x"] + x * box["width"], box["y"] + y * box["height"]) for x, y in ((0.38, 0.46), (0.52, 0.45), (0.68, 0.50))]
-    page.click("[data-test=tool-label-path]")
-    for place in at:
-        page.mouse.click(*place)
+    page.get_by_role("button", name="Section", exact=True).click()
+    for x, y in ((0.36, 0.72), (0.55, 0.18)):
+        page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
     page.keyboard.press("Enter")
-    page.wait_for_selector("[data-test=contour-label]")
-    for _ in range(4):
-        page.mouse.move(*at[1])
-        page.mouse.wheel(0, -280)
-    page.wait_for_timeout(600)
-    page.mouse.click(at[1][0] + 40, at[1][1] + 120)
+    page.wait_for_selector("[data-test=finished-line]")
 
 
 def _road(page: Page) -> None:
@@ -154,7 +163,8 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("fit-line", "line", _fit_line),
     ("levels", "levels", lambda page: (_mark(page, "1+040"), page.click("[data-test=pvi-3] rect"))[1]),
     ("sections", "sections", _bench),
-    ("library", "sections", lambda page: page.click("[data-test=bench-library]")),
+    ("junctions", "junctions", _junctions),
+    ("finished", "junctions", _finished),
     ("road", "road", _road),
     ("model", "road", _model),
     ("along", "road", _along),
@@ -163,8 +173,7 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("reports", "line", _reports),
     ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
     ("sheets", "sheets", lambda page: page.click("[data-test=sheet-plan-2]")),
-    ("guides", "levels", _guides),  # these two last, since what they draw stays in the demo
-    ("labels", "ground", _labels),
+    ("guides", "levels", _guides),  # last, since what is drawn stays in the demo
 ]
 
 

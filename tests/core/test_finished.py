@@ -131,3 +131,32 @@ def test_a_step_where_a_piece_meets_a_higher_one_is_told() -> None:
     assert told.params["step"] == pytest.approx(30.0, abs=1e-6) and "30 mm" in told.sentence
     assert not finished_ground([lay(plate(40, 52.0, False)), lay(plate(80, 52.0015, True))], ground).findings
     check_whole(found, ground)
+
+
+def slope_plate(e: float, towards: float, level: float, n: float) -> GroundPiece:
+    """A slope 40 m square that falls (towards 1: to the east) by n from a level at its upper end."""
+    xy = np.array([[e, 40], [e + 40, 40], [e + 40, 80], [e, 80]]) + [E0, N0]
+    away = (xy[:, 0] - E0 - e) if towards > 0 else (e + 40 - xy[:, 0] + E0)
+    return GroundPiece(f"S{e:g}", "slope", np.column_stack([xy, level - n * away]), np.array([[0, 1, 2], [0, 2, 3]]))
+
+
+@pytest.mark.parametrize("fill", [True, False])
+def test_of_two_slopes_the_upper_counts_over_fills_and_the_lower_in_cuts(fill: bool) -> None:
+    """One falls to the east, the other to the west: they meet where both have one level, whichever comes first."""
+    ground = triangulate(np.array([[E0, N0, 50], [E0 + 200, N0, 50], [E0 + 200, N0 + 200, 50], [E0, N0 + 200, 50.0]]))[0]
+    sign = 1.0 if fill else -1.0
+    pieces = [slope_plate(40, 1, 50 + sign * 14, sign * 0.25), slope_plate(60, -1, 50 + sign * 12, sign * 0.2)]
+    volumes = []
+    for order in (pieces, pieces[::-1]):
+        found = finished_ground([lay(p) for p in order], ground)
+        check_whole(found, ground)
+        e = np.linspace(61.0, 79.0, 400)
+        _, read = find_triangles(found.surface, np.column_stack([e + E0, np.full(400, N0 + 60.0)]))
+        first, second = 50 + sign * (14 - 0.25 * (e - 40)), 50 + sign * (12 - 0.2 * (100 - e))
+        expected = np.maximum(first, second) if fill else np.minimum(first, second)
+        assert np.abs(read - expected).max() < 1e-4  # m, as closely as levels on shared edges are to agree
+        assert not found.findings
+        volumes.append(volume_between(ground, part(found, found.piece >= 0)))
+    assert volumes[0].fill == pytest.approx(volumes[1].fill, rel=1e-6) and volumes[0].cut == pytest.approx(
+        volumes[1].cut, rel=1e-6
+    )

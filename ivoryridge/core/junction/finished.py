@@ -1,8 +1,9 @@
 """One ground of all that is built and the ground that is there.
 
 Pieces come in order of priority. In plan each loses what an earlier one covers; on the cut it takes the earlier one's level, so that there
-is one level a place. What is left of all of them is triangulated once, with every edge held; the existing ground is triangulated anew only
-in the band of its triangles that touch what is built, and stays as it is elsewhere. docs/formulas.md#finished-ground.
+is one level a place. Of two slopes that overlap the upper one counts where both fill, the lower one where both cut. What is left of all of
+them is triangulated once, with every edge held; the existing ground is triangulated anew only in the band of its triangles that touch what
+is built, and stays as it is elsewhere. docs/formulas.md#finished-ground.
 """
 
 from __future__ import annotations
@@ -27,6 +28,7 @@ __all__ = ["FinishedGround", "GroundPiece", "LaidPiece", "finished_ground", "lay
 
 _SAME = 1e-3  # m; corners of one piece's triangles nearer than this are one
 _OVERLAP = 1e-3  # m2 of two pieces that are not built twice
+_HAIR = 3e-5  # m; less than what makes two places one
 _ON_CUT = 1e-5  # m from the cut that a cut edge's end lies on it
 STEP_TOLD = 0.002  # m of a step where one piece meets a higher one
 
@@ -91,16 +93,24 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
     laid: list[tuple[Surface, int]] = []
     covered: shapely.Geometry = shapely.Polygon()
     findings: list[Finding] = []
+    lost = _lost_to_others(pieces, ground)
     for number, made in enumerate(pieces):
         own, area = made.surface, made.area
         if not len(own.triangles):
             continue
-        if covered.is_empty or area.intersection(covered).area < _OVERLAP:
+        gone = lost.get(number)
+        taken = covered if gone is None else covered.union(gone.buffer(_HAIR, join_style="mitre"))  # its own edges there go, too
+        if taken.is_empty or area.intersection(taken).area < _OVERLAP:
             lines.add(own.points, sides_of(own.triangles).astype(np.int64))
         else:
-            _add_clipped(lines, own, covered, [s for s, _ in laid], findings, made.piece)
+            _add_clipped(lines, own, taken, [s for s, _ in laid], findings, made.piece)
+        if gone is not None:
+            _add_rim(
+                lines, own, gone.difference(covered), [p.surface for p in pieces[number + 1 :] if p.piece.material == "slope"]
+            )
         laid.append((own, number))
-        covered = covered.union(area) if not covered.is_empty else area
+        left = area if gone is None else area.difference(gone)
+        covered = covered.union(left) if not covered.is_empty else left
     band = _touched(ground, [s for s, _ in laid])
     _add_ground(lines, ground, band, covered, [s for s, _ in laid])
     points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)
@@ -111,6 +121,8 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
         free = np.flatnonzero(of == -2)
         if len(free):
             hit, _ = find_triangles(own, centre[free])
+            if number in lost:
+                hit[shapely.contains_xy(lost[number], centre[free, 0], centre[free, 1])] = -1
             of[free[hit >= 0]] = number
     free = np.flatnonzero(of == -2)
     if len(free):
@@ -129,6 +141,82 @@ def _closed(piece: GroundPiece) -> Surface:
     if not whole.any():
         return Surface(piece.points[first], np.empty((0, 3), np.int32), np.empty((0, 3), np.int32))
     return surface_from_faces(piece.points[first], faces[whole])
+
+
+# --- slopes that overlap ------------------------------------------------------------------------------------------
+_FAR = 1e4  # m; a half-plane as a square
+_LEAST_WON = 0.05  # m2 that a lower piece may win over a higher one before it is looked at
+
+
+def _lost_to_others(pieces: Sequence[LaidPiece], ground: Surface) -> dict[int, shapely.Geometry]:
+    """Of slopes, by number: where one that comes after it counts, since it lies higher over a fill or lower in a cut."""
+    slopes = [k for k, p in enumerate(pieces) if p.piece.material == "slope" and len(p.surface.triangles)]
+    out: dict[int, shapely.Geometry] = {}
+    for k, higher in enumerate(slopes):
+        won = [pieces[higher].area.intersection(pieces[x].area) for x in slopes[k + 1 :]]
+        regions = [
+            _won(pieces[lower].surface, pieces[higher].surface, both, ground)
+            for lower, both in zip(slopes[k + 1 :], won, strict=True) if both.area > _LEAST_WON
+        ]  # fmt: skip
+        whole = shapely.union_all([r for r in regions if not r.is_empty])
+        if whole.area > _LEAST_WON:
+            out[higher] = whole
+    return out
+
+
+def _won(lower: Surface, higher: Surface, both: shapely.Geometry, ground: Surface) -> shapely.Geometry:
+    """Where a lower piece counts before a higher one, piece by piece of what two triangles share: on one side of the straight on which
+    both have one level."""
+    shapely.prepare(both)
+    near = [np.flatnonzero(shapely.intersects(both, shapely.polygons(s.points[s.triangles][:, :, :2]))) for s in (lower, higher)]
+    mine, theirs = (s.points[s.triangles[i]] for s, i in zip((lower, higher), near, strict=True))
+    if not len(mine) or not len(theirs):
+        return shapely.Polygon()
+    a, b = shapely.polygons(mine[:, :, :2]), shapely.polygons(theirs[:, :, :2])
+    i, j = shapely.STRtree(b).query(a, predicate="intersects")
+    shared = shapely.intersection(a[i], b[j])
+    keep = shapely.area(shared) > 1e-6
+    i, j, shared = i[keep], j[keep], shared[keep]
+    if not len(i):
+        return shapely.Polygon()
+    centre = shapely.get_coordinates(shapely.centroid(shared))
+    (z1, g1), (z2, g2) = _plane(mine[i], centre), _plane(theirs[j], centre)
+    base = find_triangles(ground, centre)[1]
+    fills, cuts = (z1 > base) & (z2 > base), (z1 < base) & (z2 < base)
+    sense = np.where(fills, 1.0, np.where(cuts, -1.0, 0.0))
+    over, slope = sense * (z1 - z2), sense[:, None] * (g1 - g2)
+    steep = np.hypot(*slope.T)
+    whole = (over > 0) & (steep * 100.0 < over)
+    parted = (sense != 0) & (steep > 1e-9) & ~whole
+    n = np.where(parted[:, None], slope / np.maximum(steep, 1e-12)[:, None], 0.0)
+    at = centre - n * (over / np.maximum(steep, 1e-12))[:, None]
+    t = np.column_stack([-n[:, 1], n[:, 0]])
+    corners = np.stack([at - _FAR * t, at + _FAR * t, at + _FAR * t + _FAR * n, at - _FAR * t + _FAR * n], axis=1)
+    halves = shapely.intersection(shared[parted], shapely.polygons(corners[parted])) if parted.any() else np.empty(0, object)
+    return shapely.union_all(np.concatenate([shared[whole], halves]))
+
+
+def _plane(corners: Floats, at: Floats) -> tuple[Floats, Floats]:
+    """Level (n,) of triangles (n, 3, 3) at places (n, 2), and their slopes (n, 2)."""
+    u, v = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    det = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
+    ge = (u[:, 2] * v[:, 1] - v[:, 2] * u[:, 1]) / det
+    gn = (u[:, 0] * v[:, 2] - v[:, 0] * u[:, 2]) / det
+    d = at - corners[:, 0, :2]
+    return corners[:, 0, 2] + ge * d[:, 0] + gn * d[:, 1], np.column_stack([ge, gn])
+
+
+def _add_rim(lines: _Lines, own: Surface, gone: shapely.Geometry, others: Sequence[Surface]) -> None:
+    """The line on which a slope and those that it loses to have one level, as an edge."""
+    for ring in shapely.get_parts(gone.boundary):
+        xy = shapely.get_coordinates(ring)
+        level = _levels_on([own], xy)
+        one = np.any([np.abs(_levels_on([s], xy) - level) < _SAME for s in others], axis=0)
+        known = one[:-1] & one[1:]
+        pairs = np.stack([np.arange(len(xy) - 1), np.arange(1, len(xy))], axis=-1)[known]
+        if len(pairs):
+            used, renumbered = np.unique(pairs, return_inverse=True)
+            lines.add(np.column_stack([xy[used], level[used]]), renumbered.reshape(-1, 2))
 
 
 def _area_of(own: Surface) -> shapely.Geometry:
@@ -154,6 +242,9 @@ def _add_clipped(
         return
     places = (ends[of, 0][:, None] + t[:, :, None] * (ends[of, 1] - ends[of, 0])[:, None]).reshape(-1, 3)
     cut = on.ravel()
+    rim = covered.boundary
+    shapely.prepare(rim)
+    cut[~cut] = shapely.dwithin(shapely.points(places[~cut, :2]), rim, _ON_CUT)  # also what only touches it, or runs along it
     above = _levels_on(higher, places[cut, :2])
     step = np.where(np.isfinite(above), np.abs(above - places[cut, 2]), 0.0)
     if piece.joins and len(step) and step.max() > STEP_TOLD:
