@@ -215,6 +215,7 @@ SENTENCES: dict[str, str] = {
     "pavement there.",
     "edge-off-ground": "The edge {road} leaves the ground at {at:m.1}, so it has no level there. Pick a part that lies on the ground.",
     "eye-off-ground": "Where a driver waits the side road lies off the ground, so what he sees cannot be told. Give it a template there.",
+    "turn-too-tight": "A vehicle of these lengths cannot go round a radius of {radius:m.2}; {least:m.2} is the least.",
     "edge-not-there": "No received line lies within {limit:m.1} of this place. Click nearer to the edge, or click along it.",
     "return-none": "No return fits at {corner}: the edges do not come together so that a circle touches both. Move the roads, or give them "
     "another angle.",

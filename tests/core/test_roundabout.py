@@ -7,9 +7,10 @@ import numpy as np
 import pytest
 import shapely
 
+from ivoryridge.core.errors import InputError
 from ivoryridge.core.junction.demanded_levels import MainPlane, SideRoad, corners_at
 from ivoryridge.core.junction.roundabout_plan import Arm, EdgeArc, Lane, arm_plan
-from ivoryridge.core.junction.swept_path import BendPath, Trailer, Vehicle, greatest_cut_in, swept_axles
+from ivoryridge.core.junction.swept_path import BendPath, Trailer, Vehicle, greatest_cut_in, steady_off_tracking, swept_axles
 
 SIDES = ("left", "right")
 
@@ -158,3 +159,15 @@ def test_levels_at_a_side_road_lie_on_both_roads_and_leave_them_with_their_grade
             level, grade = corner.levels.at([0.0, corner.arc_length])
             assert level == pytest.approx([corner.main[2], corner.side[2]], abs=1e-9)
             assert grade == pytest.approx([corner.grade_main, corner.grade_side], abs=1e-9)
+
+
+def test_a_steady_turn_is_where_the_tractrix_comes_to() -> None:
+    """After some turns the last axle of the swept path runs inside by as much as the closed form says."""
+    for radius, wheelbase, trailer in ((20.0, 6.1, None), (15.0, 4.0, 8.5), (30.0, 5.5, 7.0)):
+        path = BendPath((0.0, 0.0), 0.0, 1.0, radius, "right", 6 * np.pi, 0.0)
+        vehicle = Vehicle(wheelbase, None if trailer is None else Trailer(0.0, trailer))
+        last = swept_axles(path, vehicle, [path.length]).last[0]
+        inside = radius - np.hypot(last[0] - radius, last[1] - 1.0)
+        assert inside == pytest.approx(steady_off_tracking(radius, [wheelbase, *([trailer] if trailer else [])]), abs=1e-4)
+    with pytest.raises(InputError, match="cannot go round"):
+        steady_off_tracking(5.0, [4.0, 8.0])

@@ -6,6 +6,7 @@ Derived; docs/formulas.md#swept-paths.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
@@ -14,9 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.integrate import solve_ivp
 
+from ..errors import InputError
+
 Floats = NDArray[np.float64]
 
-__all__ = ["Axles", "BendPath", "Trailer", "Vehicle", "greatest_cut_in", "swept_axles"]
+__all__ = ["Axles", "BendPath", "Trailer", "Vehicle", "greatest_cut_in", "steady_off_tracking", "swept_axles"]
 
 _STEP = 0.05  # m between the places at which the greatest cut in is looked for first
 _EXACT = 1e-11
@@ -168,3 +171,12 @@ def greatest_cut_in(path: BendPath, vehicle: Vehicle) -> float:
 
 def _towards(azimuth: Floats) -> Floats:
     return np.stack([np.sin(azimuth), np.cos(azimuth)], axis=-1)
+
+
+def steady_off_tracking(radius: float, lengths: Sequence[float]) -> float:
+    """How far the last axle runs inside of the front axle's circle of a radius, m, once the turn is steady: R - sqrt(R^2 - sum L^2), with
+    lengths of the vehicle and what it draws, couplings over axles. Derived; docs/formulas.md#swept-paths."""
+    rest = radius**2 - float(np.sum(np.square(lengths)))
+    if rest < 0:
+        raise InputError("turn-too-tight", radius=radius, least=float(np.sqrt(np.sum(np.square(lengths)))))
+    return radius - float(np.sqrt(rest))

@@ -17,7 +17,7 @@ from ..terrain.surface import Surface, read_surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["EYE", "OBJECT", "Look", "Obstacle", "look_along"]
+__all__ = ["EYE", "GAPS", "OBJECT", "Look", "Obstacle", "gap_sight", "in_triangle", "look_along"]
 
 EYE, OBJECT = 1.05, 0.26  # m over the side road, and over the main road's edge (from memory)
 _STEP = 1.0  # m between readings of the ground along a line of sight
@@ -92,3 +92,19 @@ def look_along(
     i = int(first[0])
     seen = float(distance[i - 1]) if i else 0.0
     return Look(seen, needed, (float(where[i, 0]), float(where[i, 1])), float(hidden[i]), what[i])
+
+
+# s a driver needs to turn left out of a side road, to turn right or cross, to turn left into it (passenger car)
+GAPS = {"B1": 7.5, "B2": 6.5, "F": 5.5}
+
+
+def gap_sight(speed: float, gap: float, *, factor: float = 0.278) -> float:
+    """How far along the main road a driver must see to find a gap of some seconds, in the speed's length: 0.278 V t in m for km/h, 1.47 V t
+    in ft for mph. AASHTO Green Book ch. 9, departure sight triangles (from memory)."""
+    return factor * speed * gap
+
+
+def in_triangle(x: float, y: float, places: Floats) -> NDArray[np.bool_]:
+    """Which places (n, 2), m back from the main road's edge and along it, lie inside the sight triangle of x back and y along."""
+    p = np.asarray(places, float)
+    return np.asarray((p[:, 0] >= 0) & (p[:, 1] >= 0) & (p[:, 0] / x + p[:, 1] / y < 1))

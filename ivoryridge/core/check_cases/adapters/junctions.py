@@ -6,12 +6,16 @@ from typing import Any
 
 import numpy as np
 
+from ...alignment.horizontal import PI, alignment_from_pis
 from ...earthwork.between import volume_between
+from ...junction.corner import CornerShape, return_at_corner
 from ...junction.demanded_levels import MainPlane, SideRoad, corners_at
+from ...junction.edge import ArmEdge
 from ...junction.return_levels import return_levels
 from ...junction.return_plan import CircleEdge, Edge, LineEdge, return_between, side_road_area
 from ...junction.roundabout_plan import Arm, EdgeArc, Lane, arm_plan
-from ...junction.swept_path import BendPath, Trailer, Vehicle, greatest_cut_in, swept_axles
+from ...junction.swept_path import BendPath, Trailer, Vehicle, greatest_cut_in, steady_off_tracking, swept_axles
+from ...junction.visibility import GAPS, gap_sight, in_triangle
 from ...terrain.triangulate import surface_from_faces
 from .registry import Inputs, adapter, plain
 
@@ -131,3 +135,58 @@ def _swept_path(c: Inputs) -> Any:
         for i in range(len(c["at"]))
     ]  # fmt: skip
     return {"at": rows, "greatest_cut_in": greatest_cut_in(path, vehicle)}
+
+
+@adapter("fillet_line_arc")
+def _fillet_line_arc(c: Inputs) -> Any:
+    line, circle = LineEdge((0.0, 0.0), np.pi / 2), CircleEdge((c["circle_centre"][0], c["circle_centre"][1]), c["Rc"], True)
+    found = return_between(line, circle, ("left", "right" if c["internal"] else "left"), c["Rf"], (1e6, c["Rf"]))
+    if found is None:
+        return dict.fromkeys(("fillet_centre", "tangent_on_line", "tangent_on_arc"))
+    return {
+        "fillet_centre": plain(found.centre), "tangent_on_line": plain(found.first), "tangent_on_arc": plain(found.second),
+    }  # fmt: skip
+
+
+@adapter("three_centred")
+def _three_centred(c: Inputs) -> Any:
+    """Between two straight edges that turn right by the angle."""
+    turn, far = np.radians(c["delta_deg"]), 40.0 * c["R1"]
+    away = (far * np.sin(turn), far * np.cos(turn))
+    edges = [
+        ArmEdge(alignment_from_pis([PI(*a), PI(*b)]), np.array([0.0, far]), np.zeros(2))
+        for a, b in (((0.0, -far), (0.0, 0.0)), ((0.0, 0.0), away))
+    ]
+    shape = CornerShape("three centres", c["R2"], outer_radius=c["R1"], shift=c["offset"])
+    found = return_at_corner(edges[0], edges[1], 1, shape, (far, 0.0))
+    lengths = found.line.length
+    return {
+        "alpha_deg": float(np.degrees(lengths[0] / c["R1"])), "central_deg": float(np.degrees(lengths[1] / c["R2"])),
+        "T": far - found.first, "lengths": plain(lengths), "total": float(lengths.sum()),
+    }  # fmt: skip
+
+
+@adapter("sight_triangle")
+def _sight_triangle(c: Inputs) -> Any:
+    inside = in_triangle(c["X"], c["Y"], np.asarray(c["obstacles"], float))
+    return {"area": 0.5 * c["X"] * c["Y"], "inside": [bool(v) for v in inside]}
+
+
+def _departure_sight(speed: float, factor: float) -> dict[str, float]:
+    exact = {name: gap_sight(speed, gap, factor=factor) for name, gap in GAPS.items()}
+    return {name: 5.0 * float(np.ceil(round(v / 5.0, 9))) for name, v in exact.items()} | {"B1_exact": exact["B1"]}
+
+
+@adapter("isd_metric")
+def _isd_metric(c: Inputs) -> Any:
+    return _departure_sight(c["V_kmh"], 0.278)
+
+
+@adapter("isd_us")
+def _isd_us(c: Inputs) -> Any:
+    return _departure_sight(c["V_mph"], 1.47)
+
+
+@adapter("offtracking")
+def _offtracking(c: Inputs) -> Any:
+    return {"offtracking": steady_off_tracking(c["R"], c["wheelbases"])}
