@@ -27,7 +27,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "radius or another grade of the side road eases it.",
     "return-flat": "The return is flatter than {limit:.1f} % from {start:ch.2} to {end:ch.2}, so water stands in its channel; up to "
     "{over:m.0} that is usual. Change its levels, or the grade of a road.",
-    "return-sharp": "The vertical curve of the return at {at:ch.2} has a K of {k:.2f} m; {limit:.2f} m is the least. A larger radius "
+    "return-sharp": "The vertical curve of the return at {at:ch.2} has a K of {k:m.2}; {limit:m.2} is the least. A larger radius "
     "lengthens it.",
     "return-step": "The levels of this return are pinned, and {road} has moved: at {at:ch.2} it lies {step:.0f} mm {way} its edge. Let "
     "its levels follow again, or set them by hand.",
