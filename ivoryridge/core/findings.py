@@ -23,6 +23,10 @@ FINDING_SENTENCES: dict[str, str] = {
     "his view. Clear or lower it, or move the junction.",
     "edge-rough": "The ground along {road} lies up to {off:.0f} mm off the straight line that the return takes its level and grade from; "
     "{limit:.0f} mm is usual. Measure the edge there again, or pin the return's levels.",
+    "side-steep": "{road} comes to the main road with up to {grade:.1f} % in its first {over:m.0}; {limit:.1f} % is the most. Lay its "
+    "profile flatter there.",
+    "side-break": "At the main road's edge the fall of its lanes and the grade of {road} break by {break:.1f} %; {limit:.1f} % is "
+    "the most. Let {road} leave with another grade.",
     "return-steep": "The return falls or rises by up to {grade:.1f} % from {start:ch.2} to {end:ch.2}; {limit:.1f} % is the most. A larger "
     "radius or another grade of the side road eases it.",
     "return-flat": "The return is flatter than {limit:.1f} % from {start:ch.2} to {end:ch.2}, so water stands in its channel; up to "

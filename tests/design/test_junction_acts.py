@@ -315,3 +315,18 @@ def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: R
     off = [(499_895.0, 6_200_100.0), (499_895.0, 6_200_300.0)]
     with pytest.raises(InputError, match=r"does not meet|leaves the ground"):
         join_edge(project, anna, side=again(access), points=off)
+
+
+def test_a_side_road_too_steep_or_bent_at_the_edge_is_told(project: Any, junction: Junction, lane: Road, anna: Any) -> None:
+    def told() -> dict[str, Any]:
+        row = junction_picture(network_of(project.pk).junction(junction.pk))
+        return {f["code"]: f["sentence"] for f in row["findings"]}
+
+    assert told() == {}  # it rises by 2 %, the main road's lane falls by 2.5 % towards it
+    edge = float(levels_of(assemble_road(again(lane))).pvis[0].elevation)
+    set_profile(again(lane), anna, [PVI(0, edge), PVI(150, edge + 150 * 0.055)], label="Steeper")
+    found = told()
+    # 8.25 m over the 146.6 m from the edge to the end: 5.63 %; with the lane's 2.5 % the break is 8.1 %
+    assert "up to 5.6 % in its first 15 m; 4.0 %" in found["side-steep"] and "break by 8.1 %" in found["side-break"]
+    set_profile(again(lane), anna, [PVI(0, edge), PVI(150, edge + 150 * 0.03)], label="Gentler")
+    assert told() == {}

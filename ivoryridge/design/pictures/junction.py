@@ -25,7 +25,7 @@ from ..kept.kinds import kind, tag, versions
 from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of
 from ..results.line import line, line_of
-from ..results.patch import arms_of, patch_findings, patch_of
+from ..results.patch import arms_of, patch_findings, patch_of, side_findings
 from ..results.returns import corner_of, ends_of, meeting_of
 
 __all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture", "sight_picture"]
@@ -81,7 +81,7 @@ def junction_picture(junction: Joined) -> JunctionRow:
     for arm in arms_of(junction) if meeting is not None and not problems else ():
         patch = tried(partial(_computed_patch, junction, arm))
         if patch is not None:
-            findings += [f.as_dict() for f in patch_findings(junction, patch)]
+            findings += [f.as_dict() for f in (*patch_findings(junction, patch), *side_findings(junction, arm))]
             patches.append(_patch(arm, patch))
     return cast(JunctionRow, {
         "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out, **where,

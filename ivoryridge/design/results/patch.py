@@ -25,17 +25,19 @@ from ..inputs.road import RoadInputs
 from ..kept.kinds import Result, kind
 from .corridor import section_stations_of, sections
 from .levels import levels
-from .line import line
+from .line import line, line_of
 from .returns import corner_of, meeting_of
 from .surface import surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["ArmPlaces", "arm_places", "arms_of", "patch_findings", "patch_of"]
+__all__ = ["ArmPlaces", "arm_places", "arms_of", "patch_findings", "patch_of", "side_findings"]
 
 _STEP = 1.5  # m between cross lines of a patch, and between vertices of its edges
 _GREATEST_GRADE = 0.04  # of the side road in its first metres (from memory)
 _FIRST = 15.0  # m of the side road over which that holds (from memory)
+_GREATEST_BREAK = 0.06  # between the main road's fall and the side road's grade at the edge (from memory)
+_BESIDE = 0.1, 1.1  # m either way of the edge between which both are read
 
 
 def arms_of(junction: Joined) -> tuple[Arm, ...]:
@@ -190,6 +192,37 @@ def _crown_start(junction: Joined, main_side: Side, meet: float, far: float) -> 
         side=line(junction.side), main=line(junction.main), station=tuple(row.station.tolist()), offset=tuple(row.offset.tolist()),
         meet=meet, far=far,
     ).get()  # fmt: skip
+
+
+@kind("side levels", 1)
+def _side_levels(sections: Corridor, outward: bool, name: str) -> tuple[Finding, ...]:
+    """Of sections at the edge and along the arm's first metres, the first two inside of the main road's edge."""
+    s, z = sections.station, sections.level
+    order = np.argsort(s if outward else -s)
+    s, z = s[order], z[order]
+    grade = np.diff(z) / np.abs(np.diff(s))
+    out = []
+    steep = float(np.abs(grade[2:]).max())
+    if steep > _GREATEST_GRADE + 1e-6:
+        told = {"road": name, "grade": 100 * steep, "limit": 100 * _GREATEST_GRADE, "over": _FIRST}
+        out.append(Finding("doubt", "side-steep", told))
+    bent = abs(float(grade[2] - grade[0]))
+    if bent > _GREATEST_BREAK + 1e-6:
+        out.append(Finding("doubt", "side-break", {"road": name, "break": 100 * bent, "limit": 100 * _GREATEST_BREAK}))
+    return tuple(out)
+
+
+def side_findings(junction: Joined, arm: Arm) -> list[Finding]:
+    """Where the side road is too steep as it comes to the main one, or breaks too sharply at its edge."""
+    at = arm_places(junction, arm)
+    outward = arm == "after"
+    sign, edge = (1.0, float(at.side_at[0])) if outward else (-1.0, float(at.side_at[-1]))
+    own = line_of(junction.side)
+    s = edge + sign * np.concatenate([[-_BESIDE[1], -_BESIDE[0], _BESIDE[0], _BESIDE[1]], np.arange(2.5, _FIRST + 0.1, 2.5)])
+    s = np.unique(np.clip(s, own.start_station, own.end_station))
+    if len(s) < 5 or junction.main.existing:
+        return []
+    return list(_side_levels(sections=sections(junction.side, s), outward=outward, name=junction.side.name).get())
 
 
 def patch_findings(junction: Joined, patch: Patch) -> list[Finding]:
