@@ -86,6 +86,9 @@ def test_a_t_junction_has_two_returns_whose_levels_both_roads_demand(project: An
             onward = 1.0 if which == "end" or corner["hand"] == "left" else -1.0
             assert end["level"] == pytest.approx(level, abs=1e-6) == end["edge_level"]
             assert abs(end["grade"] - onward * rise) < 1e-3 and end["grade"] == pytest.approx(end["edge_grade"], abs=1e-9)
+    assert levels_of(assemble_road(again(lane))).pvis[0].elevation == pytest.approx(
+        edge_by_hand(road, "left", row["main_station"] + 0.62), abs=1e-3
+    )
     # the area in plan: two straight roads, against the closed form of the check cases
     angle = np.arctan2(150.0, 20.0)
     expected = side_road_area(
@@ -133,7 +136,7 @@ def test_any_edit_of_a_pvi_pins_a_return(project: Any, junction: Junction, anna:
     assert assemble_road(again(first)).levels_follow
     with pytest.raises(BadValue, match="Pin them first"):
         delete_pvi(second, anna, -2, revision=0)
-    insert_pvi(second, anna, station=12.0, elevation=103.7)
+    insert_pvi(second, anna, station=15.0, elevation=103.75)
     assert len(RoadPVI.present.filter(road=second)) == len(rows) + 1
     row = junction_picture(network_of(project.pk).junction(junction.pk))
     assert [c["levels"] for c in row["corners"]] == ["single", "pinned"]
@@ -326,7 +329,9 @@ def test_a_side_road_too_steep_or_bent_at_the_edge_is_told(project: Any, junctio
     edge = float(levels_of(assemble_road(again(lane))).pvis[0].elevation)
     set_profile(again(lane), anna, [PVI(0, edge), PVI(150, edge + 150 * 0.055)], label="Steeper")
     found = told()
-    # 8.25 m over the 146.6 m from the edge to the end: 5.63 %; with the lane's 2.5 % the break is 8.1 %
-    assert "up to 5.6 % in its first 15 m; 4.0 %" in found["side-steep"] and "break by 8.1 %" in found["side-break"]
+    # 8.25 m over the 146.6 m from the edge to the end are 5.63 %; one straight falls from the main road's centre to its edge
+    fall = 100 * (float(levels_of(assemble_road(again(lane))).profile.evaluate(0.0)[0][0]) - edge) / 4.69
+    assert "up to 5.6 % in its first 15 m; 4.0 %" in found["side-steep"]
+    assert f"break by {5.63 + fall:.1f} %" in found["side-break"] and fall > 2.0
     set_profile(again(lane), anna, [PVI(0, edge), PVI(150, edge + 150 * 0.03)], label="Gentler")
     assert told() == {}

@@ -77,6 +77,11 @@ def _tied_level(
 
 
 def _tied(road: RoadInputs, end: str, tie: Tie) -> Result[TiedLevel]:
+    if tie.level == "edge" and any(a.main.road_id == tie.road.road_id for a in road.arms):
+        from .arm_edge import tied_to_edge  # it needs the other road's sections
+
+        if (found := tied_to_edge(road, end, tie)) is not None:
+            return found
     return _tied_level(
         line=line(road), other=line(tie.road), levels=levels(tie.road), turning=crossfall(tie.road), lanes=lanes_of(tie.road),
         station=tie.station, at_edge=tie.level == "edge", end=end,
