@@ -160,3 +160,9 @@ def test_of_two_slopes_the_upper_counts_over_fills_and_the_lower_in_cuts(fill: b
     assert volumes[0].fill == pytest.approx(volumes[1].fill, rel=1e-6) and volumes[0].cut == pytest.approx(
         volumes[1].cut, rel=1e-6
     )
+
+
+def test_without_anything_built_the_ground_stays_as_it_is() -> None:
+    ground = rough_ground(np.random.default_rng(1))
+    found = finished_ground([], ground)
+    assert found.surface is ground and (found.piece == -1).all()

@@ -315,6 +315,10 @@ def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: R
     assert not Road.present.filter(pk=main.pk).exists() and again(access).ties == {}
     undo(project, anna)
     assert Road.present.filter(pk=main.pk).exists()
+    with pytest.raises(BadValue, match="stays as it lies"):
+        reverse_road(again(main), anna, revision=again(main).revision)
+    _, told = delete_road(again(main), anna, revision=again(main).revision)
+    assert any("goes with it" in t for t in told) and again(access).ties == {}
     off = [(499_895.0, 6_200_100.0), (499_895.0, 6_200_300.0)]
     with pytest.raises(InputError, match=r"does not meet|leaves the ground"):
         join_edge(project, anna, side=again(access), points=off)

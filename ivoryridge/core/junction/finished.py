@@ -85,10 +85,7 @@ def lay(piece: GroundPiece) -> LaidPiece:
 
 
 def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGround:
-    """All pieces, highest first, laid into the existing ground.
-
-    Raises InputError where the whole is no surface, e.g. without any triangle.
-    """
+    """All pieces, highest first, laid into the existing ground; without any the ground itself."""
     lines = _Lines([], [])
     laid: list[tuple[Surface, int]] = []
     covered: shapely.Geometry = shapely.Polygon()
@@ -111,6 +108,9 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
         laid.append((own, number))
         left = area if gone is None else area.difference(gone)
         covered = covered.union(left) if not covered.is_empty else left
+    if not laid:
+        alone = np.full(len(ground.triangles), -1, np.int32)
+        return FinishedGround(ground, alone, tuple((p.piece.name, p.piece.material) for p in pieces))
     band = _touched(ground, [s for s, _ in laid])
     _add_ground(lines, ground, band, covered, [s for s, _ in laid])
     points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)

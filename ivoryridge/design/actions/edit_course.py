@@ -83,7 +83,9 @@ def set_free(doing: Act, road: Road) -> None:
     doing.change(road, course={"kind": "elements", "elements": told_elements(line)})
 
 
-def _not_a_return(road: Road) -> None:
+def _own_line(road: Road) -> None:
+    if road.course.get("kind") == "existing":
+        raise BadValue("edge-stays", f"{road.name} is the edge of a road that is there, and stays as it lies.")
     if road.course.get("kind") == "return":
         raise BadValue(
             "return-follows", f"{road.name} is a corner of a junction and follows its roads. Change its radius, or those roads."
@@ -93,7 +95,7 @@ def _not_a_return(road: Road) -> None:
 @rehearsed
 def convert_line(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """A line kept by elements, or a parallel, becomes a line by PIs; says how far that moves it."""
-    _not_a_return(road)
+    _own_line(road)
     if not road.course:
         raise BadValue("line-has-pis", f"{road.name} is laid out by PIs already.")
     found = convert_to_pis(line_of(assemble_road(road)))
@@ -259,7 +261,7 @@ def set_equations(road: Road, user: User, *, revision: int, equations: list[list
 def reverse_road(road: Road, user: User, *, revision: int) -> tuple[Act, list[str]]:
     """The road in the other direction. Chainages, sides, grades, crossfall, speeds, guides and equations are mirrored; twice
     restores every value."""
-    _not_a_return(road)
+    _own_line(road)
     if road.course.get("kind") == "offset":
         raise BadValue("linked-reversal", f"{road.name} runs as the road it is parallel to. Set it free before you reverse it.")
     inputs = assemble_road(road)

@@ -260,12 +260,13 @@ def delete_junction(junction: Junction, user: User, *, revision: int) -> tuple[A
     return doing, [f"{junction.name} is deleted with its {count} returns. Undo brings it back."]
 
 
-def _remove(doing: Act, junction: Junction, revision: int | None = None) -> int:
+def _remove(doing: Act, junction: Junction, revision: int | None = None, going: int | None = None) -> int:
+    """``going``: a road that is deleted in this act anyway."""
     returns = _returns(junction)
     for road in returns:
         doing.remove(road)
     doing.remove(junction, revision=revision)
-    if junction.main.course.get("kind") == "existing" and not junction.main.removed:  # it is there for the junction alone
+    if junction.main.course.get("kind") == "existing" and junction.main_id != going:  # it is there for the junction alone
         _let_go_of_edge(doing, junction)
     return len(returns)
 
@@ -281,7 +282,7 @@ def drop_junctions(doing: Act, road: Road) -> list[str]:
     told = []
     for junction in Junction.present.filter(project=road.project_id):
         if road.pk in (junction.main_id, junction.side_id):
-            told.append(f"The junction {junction.name} goes with it, and its {_remove(doing, junction)} returns.")
+            told.append(f"The junction {junction.name} goes with it, and its {_remove(doing, junction, going=road.pk)} returns.")
         elif road.course.get("junction") == junction.pk and not [r for r in _returns(junction) if r.pk != road.pk]:
             doing.remove(junction)
             told.append(f"It was the last corner of {junction.name}, which goes with it.")
