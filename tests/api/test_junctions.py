@@ -1,0 +1,102 @@
+"""Junctions and the finished ground by their addresses: made, tried, changed, given out; files read again by other libraries."""
+
+from __future__ import annotations
+
+import io
+import json
+from typing import Any
+
+import numpy as np
+import pytest
+import rasterio
+from lxml import etree
+
+from ivoryridge.core.alignment.vertical import PVI
+from ivoryridge.core.terrain.surface import find_triangles
+from ivoryridge.design.actions.edit_profile import set_profile
+from ivoryridge.design.actions.edit_road import create_road
+from ivoryridge.design.inputs.network import network_of
+from ivoryridge.design.models import Junction, Road
+from ivoryridge.design.results.finished import finished_of
+
+
+def send(client: Any, method: str, path: str, body: dict[str, Any] | None = None) -> Any:
+    return getattr(client, method)(f"/api{path}", json.dumps(body or {}), content_type="application/json")
+
+
+@pytest.fixture
+def two(project: Any, road: Road, people: Any) -> tuple[Road, Road]:
+    anna = people["anna"]
+    set_profile(road, anna, [PVI(0, 103), PVI(480, 106)], label="Levels")
+    pis = [{"easting": 500_120.0, "northing": 6_200_000.0}, {"easting": 500_140.0, "northing": 6_200_150.0}]
+    _, lane = create_road(project, anna, name="Lane", pis=pis)
+    set_profile(lane, anna, [PVI(0, 104), PVI(150, 107)], label="Levels")
+    return Road.objects.get(pk=road.pk), Road.objects.get(pk=lane.pk)
+
+
+def test_a_junction_is_offered_made_tried_and_changed(project: Any, two: tuple[Road, Road], client_of: Any) -> None:
+    _main, _side = two
+    client = client_of("ben")
+    address = f"/projects/{project.pk}/junctions"
+    first = client.get(f"/api{address}")
+    (offer,) = first.json()["offers"]
+    assert client.get(f"/api{address}", HTTP_IF_NONE_MATCH=first["ETag"]).status_code == 304
+    done = send(client, "post", address, {k: offer[k] for k in ("main", "side", "place")} | {"radii": [8, 9]})
+    assert done.status_code == 200, done.content
+    pk = done.json()["junction_id"]
+    told = client.get(f"/api{address}").json()
+    assert told["offers"] == [] and [c["shape"]["radius"] for c in told["junctions"][0]["corners"]] == [8, 9]
+    corner = told["junctions"][0]["corners"][0]
+    tried = send(client, "post", f"/junctions/{pk}/trial", {"roads": [corner["road_id"]], "shape": {"radius": 12}}).json()
+    assert tried["corners"][0]["length"] > corner["length"] and Junction.objects.get(pk=pk).revision == 1
+    too_large = send(client, "post", f"/junctions/{pk}/trial", {"roads": [corner["road_id"]], "shape": {"radius": 200}}).json()
+    assert "does not fit" in too_large["problems"][0] and "points" not in too_large["corners"][0]
+    road = Road.objects.get(pk=corner["road_id"])
+    changed = send(client, "patch", f"/junctions/{pk}/corners", {"roads": {road.pk: road.revision}, "shape": {"radius": 11}})
+    assert changed.status_code == 200
+    stale = send(client, "patch", f"/junctions/{pk}/corners", {"roads": {road.pk: road.revision}, "shape": {"radius": 10}})
+    assert stale.status_code == 409
+    assert send(client, "patch", f"/junctions/{pk}/corners", {"roads": {}, "shape": {"radius": -4}}).status_code == 422
+    assert send(client, "post", f"/roads/{road.pk}/pin").status_code == 200
+    design = client.get(f"/api/roads/{road.pk}/design").json()
+    assert design["levels_follow"] is False and all(p["id"] > 0 for p in design["pvis"])
+    assert send(client, "delete", f"/roads/{road.pk}/pin").status_code == 200
+    assert next(p["id"] for p in client.get(f"/api/roads/{road.pk}/design").json()["pvis"]) == -1
+    gone = send(client, "post", f"/junctions/{pk}/copy", {"revision": 1, "other": 999})
+    assert gone.status_code == 422 and "no such junction" in gone.json()["message"]
+    sight = client.get(f"/api/junctions/{pk}/sight").json()
+    assert not sight["problem"] and sight["arms"][0]["left"]["needed"] > 50
+    assert send(client_of("cara"), "delete", f"/junctions/{pk}?revision=1").status_code == 403
+
+
+def test_the_finished_ground_is_told_and_given_out(project: Any, two: tuple[Road, Road], client_of: Any) -> None:
+    main, side = two
+    client = client_of("ben")
+    send(client, "post", f"/projects/{project.pk}/junctions", {"main": main.pk, "side": side.pk})
+    base = f"/api/surfaces/{main.surface_id}/finished"
+    told = client.get(base)
+    assert client.get(base, HTTP_IF_NONE_MATCH=told["ETag"]).status_code == 304
+    answer = told.json()
+    assert answer["left_out"] == [] and sum(p["fill"] - p["cut"] for p in answer["pieces"]) == pytest.approx(
+        answer["fill"] - answer["cut"], rel=5e-4
+    )
+    network = network_of(project.pk)
+    surface = finished_of(network, network.surfaces[main.surface_id])[0].get().surface
+    xml = etree.fromstring(client.get(f"{base}/out/landxml").content)
+    assert len(xml.findall(".//{*}Faces/{*}F")) == len(surface.triangles)
+    points = np.array([[float(v) for v in p.text.split()] for p in xml.findall(".//{*}Pnts/{*}P")])  # northing, easting, level
+    hit, z = find_triangles(surface, points[:, [1, 0]])
+    assert (hit >= 0).mean() > 0.99 and np.nanmax(np.abs(z - points[:, 2])) < 2e-3
+    with rasterio.open(io.BytesIO(client.get(f"{base}/out/grid?cell=10").content)) as grid:
+        rows, columns = np.indices((grid.height, grid.width))
+        e, n = rasterio.transform.xy(grid.transform, rows.ravel(), columns.ravel())
+        values = grid.read(1).ravel()
+        _, z = find_triangles(surface, np.column_stack([e, n]))
+        there = (values != grid.nodata) & np.isfinite(z)
+        assert there.sum() > 500 and np.abs(values - z)[there].max() < 2e-3
+    section = client.get(f"{base}/section?path=500100,6199980;500140,6200040").json()
+    assert max(z for _, z in section["finished"]) > max(z for _, z in section["points"]) + 0.5
+    assert client.get(f"{base}/section?path=1").status_code == 422
+    assert client.get(f"{base}/out/grid?cell=0").status_code == 422
+    assert client.get(f"{base}/lines?interval=0").status_code == 422
+    assert client.get(f"{base}/geometry").content[:4] == b"IRG1"
