@@ -87,7 +87,7 @@ def _model(page: Page) -> None:
 
 def _reports(page: Page) -> None:
     page.click("[data-test=road-select]")
-    page.get_by_role("option", name="Tarn Lane").click()
+    page.get_by_role("option", name="Tarn Lane", exact=True).click()
     page.wait_for_timeout(800)
     page.click("[data-test=reports]")
     page.click("[data-test=report-deviation]")

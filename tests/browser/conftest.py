@@ -12,6 +12,7 @@ from django.conf import settings
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from bench.server import FLAGS
+from ivoryridge.design.models import Junction, Road
 
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = (
     "true"  # playwright keeps an event loop in this thread; the rows are read between its calls
@@ -33,6 +34,16 @@ def go_to(page: Page, chainage: str) -> None:
     page.fill("[data-test=find-input]", chainage)
     expect(page.locator("#found li").first).to_contain_text("Go to")
     page.keyboard.press("Enter")
+
+
+def without_junctions(project: Any) -> None:
+    """The demo before its junctions: Link, its lane and its slip road alone, so that Link's line may be moved far."""
+    for junction in Junction.present.filter(project=project):
+        junction.removed = True
+        junction.save()
+    for road in Road.present.filter(project=project).exclude(name__in=("Link", "Tarn Lane", "Quarry slip")):
+        road.removed = True
+        road.save()
 
 
 def seize(page: Page, what: Locator | str) -> tuple[float, float]:

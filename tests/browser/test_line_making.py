@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, RoadPI
 from ivoryridge.design.results.line import line_of
-from tests.browser.conftest import go_to, seize
+from tests.browser.conftest import go_to, seize, without_junctions
 
 
 def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted(demo_page: Any, demo: Any) -> None:
@@ -101,6 +101,7 @@ def test_a_split_inside_a_bend_says_where_the_bend_lies(demo_page: Any) -> None:
 
 def test_a_pi_dragged_on_a_held_straight_stays_on_its_line(demo_page: Any, demo: Any) -> None:
     """Seen while it is dragged and kept when it is let go; the straight is drawn apart, and Undo takes the hold back."""
+    without_junctions(demo)
     page = demo_page("line")
     page.click("[data-test=snapping]")
     page.click("[data-test=pi-2] rect")

@@ -11,7 +11,7 @@ from ivoryridge.design.actions.edit_course import tie_end
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi, insert_pi
 from ivoryridge.design.actions.edit_road import create_road
 from ivoryridge.design.models import Road, RoadPI
-from tests.browser.conftest import seize, until
+from tests.browser.conftest import seize, until, without_junctions
 from tests.conftest import beside
 
 
@@ -32,6 +32,7 @@ def drag(page: Page, what: str, by: tuple[float, float]) -> None:
 
 
 def test_a_drag_shows_what_breaks_on_the_roads_that_hang_on_it_and_its_end_refuses_it(demo_page: Any, demo: Any) -> None:
+    without_junctions(demo)
     side = side_road(demo)
     page = demo_page("line")
     link = RoadPI.present.filter(road__project=demo, road__name="Link")

@@ -12,7 +12,7 @@ from playwright.sync_api import expect
 def test_the_planted_deviation_is_found_on_screen_and_in_the_csv(demo_page: Any, demo: Any) -> None:
     page = demo_page("line")
     page.click("[data-test=road-select]")
-    page.get_by_role("option", name="Tarn Lane").click()
+    page.get_by_role("option", name="Tarn Lane", exact=True).click()
     expect(page.locator("[data-test=road-name]")).to_have_value("Tarn Lane")
     page.click("[data-test=reports]")
     page.click("[data-test=report-deviation]")

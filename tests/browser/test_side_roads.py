@@ -40,7 +40,7 @@ def fall(demo: Any, name: str, station: float) -> float:
 
 def go_to(page: Page, name: str) -> None:
     page.click("[data-test=road-select]")
-    page.get_by_role("option", name=name).click()
+    page.get_by_role("option", name=name, exact=True).click()
     expect(page).to_have_title(f"{name} · Orrowmere Link · Ivory Ridge")
 
 

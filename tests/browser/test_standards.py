@@ -7,6 +7,7 @@ from typing import Any
 from playwright.sync_api import expect
 
 from ivoryridge.design.models import Road
+from tests.browser.conftest import without_junctions
 
 
 def test_too_sharp_a_curve_is_found_accepted_and_mended(demo_page: Any, demo: Any) -> None:
@@ -78,6 +79,7 @@ def test_sight_is_shown_over_the_long_section_and_its_lack_is_found(demo_page: A
 
 
 def test_a_curve_is_laid_through_a_clicked_place(demo_page: Any, demo: Any) -> None:
+    without_junctions(demo)
     page = demo_page("line")
     page.click("[data-test=pi-2] rect")
     page.select_option("[data-test=curve-by]", "tangent")

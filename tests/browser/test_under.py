@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from ivoryridge.design.models import Membership, Road, RoadPI, SurveySet
 
-from .conftest import until
+from .conftest import until, without_junctions
 
 FOOT = 0.3048
 
@@ -28,6 +28,7 @@ def crossed(demo: Any, people: Any) -> Road:
     """A second road that begins exactly on PI 2 of the demo's main road."""
     from ivoryridge.design.actions.edit_road import create_road
 
+    without_junctions(demo)
     owner = Membership.objects.filter(project=demo).first()
     assert owner
     pi = RoadPI.present.filter(road__project=demo, road__name="Link")[1]
@@ -79,8 +80,9 @@ def test_a_handle_is_held_by_its_first_four_pixels_and_no_list_opens_after_a_dra
     assert RoadPI.objects.get(pk=pi.pk).northing < pi.northing
 
 
-def test_another_road_is_chosen_in_the_model_and_turning_it_chooses_none(demo_page: Any) -> None:
+def test_another_road_is_chosen_in_the_model_and_turning_it_chooses_none(demo_page: Any, demo: Any) -> None:
     """The model is looked at from above; a click on the light line of a side road, wherever the picture shows it."""
+    without_junctions(demo)
     page = demo_page("road")
     canvas = page.locator("[data-test=model-canvas]")
     expect(page.locator("[data-drawn=true]").last).to_be_attached()

@@ -26,7 +26,7 @@ __all__ = ["lay_over", "quarry_slip"]
 SLIP_STARTS = 1500.0  # station on Link, in its second bend
 SLIP_OFFSET = 3.65  # m right of Link: the edge of its lane
 SLIP_RADIUS, SLIP_TURN = 380.0, np.radians(30.0)
-SLIP_STRAIGHTS = (2.0, 160.0)  # m before and behind the bend
+SLIP_STRAIGHTS = (2.0, 178.0)  # m before and behind the bend
 SLIP_PARTS = 150.0  # m along the slip road, where it leaves Link's plane
 
 
