@@ -68,7 +68,8 @@ export const api = {
       if (done) return
     }
   },
-  geometry: async (path: string): Promise<Packed> => unpack(await (await send('GET', path)).arrayBuffer()),
+  geometry: async (path: string, signal?: AbortSignal): Promise<Packed> =>
+    unpack(await (await send('GET', path, undefined, signal)).arrayBuffer()),
 }
 
 export interface Packed {

@@ -18,7 +18,7 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
   const told = useTold()
   const query = useQuery({
     queryKey: computed(() => ['junctions', project.value?.id, project.value?.ledger.head ?? '']),
-    queryFn: () => api.get<Junctions>(`/projects/${project.value!.id}/junctions`),
+    queryFn: ({ signal }) => api.get<Junctions>(`/projects/${project.value!.id}/junctions`, signal),
     enabled: computed(() => (project.value?.roads.length ?? 0) > 1),
     placeholderData: (before) => before,
     structuralSharing: false,
@@ -39,7 +39,7 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
   /** What a driver sees who waits on the side road of the chosen junction. */
   const sightQuery = useQuery({
     queryKey: computed(() => ['junction-sight', chosenId.value, project.value?.ledger.head ?? '']),
-    queryFn: () => api.get<JunctionSight>(`/junctions/${chosenId.value}/sight`),
+    queryFn: ({ signal }) => api.get<JunctionSight>(`/junctions/${chosenId.value}/sight`, signal),
     enabled: computed(() => ui.stage === 'junctions' && junction.value !== null),
     structuralSharing: false,
     shallow: true,

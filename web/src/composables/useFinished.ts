@@ -21,20 +21,20 @@ export function useFinished(bench: Workbench) {
   const told = useQuery({
     ...usual,
     queryKey: key('finished'),
-    queryFn: () => api.get<Finished>(`/surfaces/${surface.value}/finished`),
+    queryFn: ({ signal }) => api.get<Finished>(`/surfaces/${surface.value}/finished`, signal), // of a state that is past: not waited for
     placeholderData: (before: Finished | undefined) => before,
   })
   const kept = { ...usual, placeholderData: (before: Packed | undefined) => before } as const
   const geometry = useQuery({
     ...kept,
     queryKey: key('finished-geometry'),
-    queryFn: () => api.geometry(`/surfaces/${surface.value}/finished/geometry`),
+    queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/geometry`, signal),
   })
   const interval = computed(() => Math.max(look.contours.interval / 4, FINEST) * units.value.metre)
   const lines = useQuery({
     ...kept,
     queryKey: computed(() => ['finished-lines', surface.value, bench.project.value?.ledger.head, interval.value]),
-    queryFn: () => api.geometry(`/surfaces/${surface.value}/finished/lines?interval=${interval.value}`),
+    queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/lines?interval=${interval.value}`, signal),
   })
   const shown = <T>(q: { data: { value: T | undefined } }) => computed(() => (wanted.value ? (q.data.value ?? null) : null))
   return { surface, told, geometry: shown(geometry), lines: shown(lines) }
