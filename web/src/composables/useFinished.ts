@@ -18,20 +18,20 @@ export function useFinished(bench: Workbench) {
   const wanted = computed(() => ui.stage === 'junctions' && surface.value !== null && bench.project.value !== null)
   const key = (what: string) => computed(() => [what, surface.value, bench.project.value?.ledger.head])
   const usual = { enabled: wanted, structuralSharing: false, shallow: true, retry: false } as const
-  const told = useQuery({
+  const told = useQuery<Finished>({
     ...usual,
     queryKey: key('finished'),
     queryFn: ({ signal }) => api.get<Finished>(`/surfaces/${surface.value}/finished`, signal), // of a state that is past: not waited for
     placeholderData: (before: Finished | undefined) => before,
   })
   const kept = { ...usual, placeholderData: (before: Packed | undefined) => before } as const
-  const geometry = useQuery({
+  const geometry = useQuery<Packed>({
     ...kept,
     queryKey: key('finished-geometry'),
     queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/geometry`, signal),
   })
   const interval = computed(() => Math.max(look.contours.interval / 4, FINEST) * units.value.metre)
-  const lines = useQuery({
+  const lines = useQuery<Packed>({
     ...kept,
     queryKey: computed(() => ['finished-lines', surface.value, bench.project.value?.ledger.head, interval.value]),
     queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/lines?interval=${interval.value}`, signal),
