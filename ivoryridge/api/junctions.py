@@ -80,10 +80,10 @@ def corners(request: Any, junction_id: int, given: CornersChange) -> HttpRespons
 
 @router.post("/junctions/{int:junction_id}/trial", auth=viewer, response=JunctionRow)
 def trial(request: Any, junction_id: int, given: CornersTrial) -> HttpResponse:
-    """The junction as it would be with other values of some corners; stores nothing."""
+    """The junction as it would be with other values of some corners, without its findings; stores nothing."""
     network = with_corners(network_of(request.project.pk), junction_id, given.roads, given.shape.given())
     with in_trial():
-        return json_answer(junction_picture(network.junction(junction_id)))
+        return json_answer(junction_picture(network.junction(junction_id), judged=False))
 
 
 @router.get("/junctions/{int:junction_id}/sight", auth=viewer, response=JunctionSight)

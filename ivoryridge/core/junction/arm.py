@@ -62,6 +62,8 @@ def edge_row(corridor: Corridor, side: Side, station: float, reach: float, road:
     sign = 1.0 if side == "right" else -1.0
     rows: list[tuple[Floats, Floats, str]] = []
     for block in corridor.blocks:
+        if block.station[-1] < station - reach or block.station[0] > station + reach:
+            continue
         across, _, role = edge_nodes(block, side)
         for a, b in runs_of(np.isfinite(across)):
             if b > a:

@@ -47,15 +47,16 @@ def junctions_picture(network: Network) -> Junctions:
 
 
 def affected_junctions(network: Network, road: int) -> Iterator[dict[str, Any]]:
-    """Junctions that a change of a road changes, over others too, as they would be."""
+    """Junctions that a change of a road changes, over others too, as they would be; without their findings, which a drag does not wait
+    for."""
     moved = {road, *network.hanging_on(road)}
     for pk, j in sorted(network.junctions.items()):
         if moved & {j.main, j.side, *j.returns}:
-            yield {"junction": pk, **junction_picture(network.junction(pk))}
+            yield {"junction": pk, **junction_picture(network.junction(pk), judged=False)}
 
 
-def junction_picture(junction: Joined) -> JunctionRow:
-    """A junction; what cannot be computed is left out, and why is among its problems."""
+def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
+    """A junction; what cannot be computed is left out, and why is among its problems. ``judged``: with its findings."""
     row = junction.row
     problems: list[str] = []
     findings: list[dict[str, Any]] = []
@@ -81,7 +82,8 @@ def junction_picture(junction: Joined) -> JunctionRow:
     for arm in arms_of(junction) if meeting is not None and not problems else ():
         patch = tried(partial(_computed_patch, junction, arm))
         if patch is not None:
-            findings += [f.as_dict() for f in (*patch_findings(junction, patch), *side_findings(junction, arm))]
+            if judged:
+                findings += [f.as_dict() for f in (*patch_findings(junction, patch), *side_findings(junction, arm))]
             patches.append(_patch(arm, patch))
     return cast(JunctionRow, {
         "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out, **where,

@@ -45,15 +45,15 @@ def arms_of(junction: Joined) -> tuple[Arm, ...]:
     return tuple(a for a in ("before", "after") if (a, "left") in junction.returns and (a, "right") in junction.returns)
 
 
-@kind("patch", 1)
+@kind("patch", 2)
 def _patch(
     edge: Floats, against: bool, side: Corridor, outward: bool, near: tuple[str, ...],
-    left: tuple[HorizontalAlignment, VerticalAlignment], right: tuple[HorizontalAlignment, VerticalAlignment],
-    at: tuple[Floats, Floats], name: str,
+    left: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats],
+    right: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats], name: str,
 ) -> Patch:  # fmt: skip
     """``edge``: places along the main road's edge from one return's tangent point to the other's, with one where the crown crosses
     it; ``side``: sections from there to the cross line that closes the patch; ``near``: for each hand the side of the side
-    road on which it is sought."""
+    road on which it is sought; ``left``, ``right``: of the returns line, levels and stations of their own sections."""
     edge = edge[::-1] if against else edge
     places, level = side.places, side.level
     crown = to_space(places, np.zeros(len(level)), level)
@@ -62,8 +62,8 @@ def _patch(
     azimuth = places.azimuth[order] + (0.0 if outward else np.pi)
     crown[0] = edge[int(np.argmin(np.hypot(*(edge - crown[0])[:, :2].T)))]
     rows = []
-    for (own, profile), which, stations in zip((left, right), near, at, strict=True):
-        bow = np.column_stack([own.evaluate(stations)[0], profile.evaluate(stations)[0]])
+    for (own, own_levels, stations), which in zip((left, right), near, strict=True):
+        bow = np.column_stack([own.evaluate(stations)[0], own_levels[0].evaluate(stations)[0]])
         edge_there = _edge(side, which)[order]
         end = bow[-1]
         ahead = np.array([np.sin(azimuth[-1]), np.cos(azimuth[-1])])
@@ -144,22 +144,13 @@ def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
     return _patch(
         edge=_main_edge(junction.main, at.main_at, way.main_side), against=one.get().first > two.get().first,
         side=sections(junction.side, at.side_at), outward=arm == "after", near=(way.side_side, other.side_side),
-        left=_line_and_levels(left), right=_line_and_levels(right), at=(_own(left), _own(right)), name=junction.row.name,
+        left=_bow(left), right=_bow(right), name=junction.row.name,
     )  # fmt: skip
 
 
-def _own(road: RoadInputs) -> Result[Floats]:
-    """Stations of a return's own sections, which the ring has as vertices."""
-    return section_stations_of(road)
-
-
-def _line_and_levels(road: RoadInputs) -> tuple[Any, Any]:
-    return _both(line=line(road), levels=levels(road)).get()
-
-
-@kind("line and levels", 1)
-def _both(line: HorizontalAlignment, levels: tuple[Any, Any, Any]) -> tuple[HorizontalAlignment, VerticalAlignment]:
-    return line, levels[0]
+def _bow(road: RoadInputs) -> tuple[Any, ...]:
+    """What a ring needs of a return; its own sections' places are the ring's vertices there, so that both meet without a gap."""
+    return line(road), levels(road), section_stations_of(road)
 
 
 @kind("crown start", 1)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -148,16 +148,7 @@ def corner_of(road: RoadInputs) -> tuple[Result[CornerReturn], _Way]:
 
 @kind("return line", 1)
 def _line(corner: CornerReturn, start_station: float) -> HorizontalAlignment:
-    found = corner.line
-    return HorizontalAlignment(
-        start=found.start,
-        azimuth=found.azimuth,
-        length=found.length,
-        k0=found.k0,
-        k1=found.k1,
-        pi_of=found.pi_of,
-        start_station=start_station,
-    )
+    return replace(corner.line, start_station=start_station)
 
 
 def return_line(road: RoadInputs) -> Result[HorizontalAlignment]:

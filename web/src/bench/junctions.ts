@@ -26,7 +26,9 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
   })
   const junctions = computed(() => {
     const there = new Set(project.value?.roads.map((r) => r.id))
-    return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map((j) => tried.value.get(j.id) ?? j)
+    // a drag tells no findings: those that are known stay
+    const now = (j: JunctionRow) => ({ ...(tried.value.get(j.id) ?? j), findings: j.findings })
+    return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map(now)
   })
   const offers = computed(() => query.data.value?.offers ?? [])
   /** The junction that is looked at: that of the active road if it is a corner, else the one last chosen. */
