@@ -12,7 +12,7 @@ import trimesh
 from ivoryridge.core.earthwork.between import volume_between
 from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, finished_ground, lay
 from ivoryridge.core.terrain.surface import Surface, find_triangles, surface_area
-from ivoryridge.core.terrain.triangulate import select_triangles, triangulate
+from ivoryridge.core.terrain.triangulate import neighbours_of, select_triangles, triangulate
 
 E0, N0 = 412_000.0, 687_000.0
 
@@ -68,6 +68,7 @@ def check_whole(found: FinishedGround, ground: Surface) -> None:
     assert rim.any(axis=1).all()  # an edge of one triangle lies on the rim of the site: no gap inside
     p = surface.points[surface.triangles]
     twice = np.cross((p[:, 1] - p[:, 0])[:, :2], (p[:, 2] - p[:, 0])[:, :2])
+    assert (surface.neighbours == neighbours_of(surface.triangles)).all()  # joined from what both sides knew, as if found anew
     assert (twice > 0).all() and 0.5 * twice.sum() == pytest.approx(surface_area(ground)[0], rel=1e-9)
 
 

@@ -19,7 +19,7 @@ from scipy.spatial import cKDTree
 
 from ..findings import Finding
 from ..terrain.surface import Surface, find_triangles
-from ..terrain.triangulate import neighbours_of, sides_of, surface_from_faces, triangulate
+from ..terrain.triangulate import neighbours_of, select_triangles, sides_of, surface_from_faces, triangulate
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -348,22 +348,26 @@ def _whole(
     joined: Surface, keep: NDArray[np.bool_], of: NDArray[np.int32], ground: Surface, band: NDArray[np.bool_],
     pieces: tuple[tuple[str, str], ...], findings: list[Finding],
 ) -> FinishedGround:  # fmt: skip
-    """The new triangles and those of the ground that were not touched, over points that both share."""
-    rest = ground.triangles[~band]
-    new = joined.triangles[keep]
-    used = np.unique(rest)
-    at = np.full(len(ground.points), -1, np.int64)
+    """The new triangles and those of the ground that were not touched, over points that both share. Both know what lies beside them; only
+    sides that are open are matched."""
+    new, beside = select_triangles(joined.triangles, joined.neighbours, keep)
+    rest, rest_beside = select_triangles(ground.triangles, ground.neighbours, ~band)
     shift = len(joined.points)
-    at[used] = shift + np.arange(len(used))
-    rim = np.intersect1d(used, np.unique(ground.triangles[band]))
+    at = shift + np.arange(len(ground.points), dtype=np.int64)
+    rim = np.intersect1d(rest[(rest_beside < 0).any(axis=1)], ground.triangles[band])
     if len(rim):
         distance, index = cKDTree(joined.points[:, :2]).query(ground.points[rim, :2])
         same = distance < _SAME
         at[rim[same]] = index[same]
-    points = np.concatenate([joined.points, ground.points[used]])
-    triangles = np.concatenate([new.astype(np.int64), at[rest]])
-    kept, renumbered = np.unique(triangles, return_inverse=True)
-    faces = renumbered.reshape(-1, 3)
-    surface = Surface(points[kept], faces.astype(np.int32), neighbours_of(faces))
+    faces = np.concatenate([new.astype(np.int64), at[rest]])
+    beside = np.concatenate([beside, np.where(rest_beside < 0, -1, rest_beside + len(new))])
+    lone = np.flatnonzero((beside < 0).any(axis=1))
+    met = neighbours_of(faces[lone])
+    beside[lone] = np.where((beside[lone] < 0) & (met >= 0), lone[met], beside[lone])
+    points = np.concatenate([joined.points, ground.points])
+    used = np.zeros(len(points), bool)
+    used[faces] = True
+    number = np.cumsum(used, dtype=np.int32) - 1
+    surface = Surface(points[used], number[faces], beside.astype(np.int32))
     piece = np.concatenate([of[keep], np.full(len(rest), -1, np.int32)])
     return FinishedGround(surface, piece, pieces, tuple(findings))
