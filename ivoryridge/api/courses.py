@@ -23,29 +23,21 @@ from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.lines_in import bring_in_lines, offered_lines
 from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.ground import OfferedLines
-from ivoryridge.design.models import Road, Upload
-from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.models import Upload
 
 from .answers import acted, json_answer
 from .files import given_file
-from .rules import editor
+from .rules import editor, road_of
 from .schemas import EquationsIn, Hold, JoinIn, OffsetChange, ParallelIn, Revised, SplitIn, Tie
 
 router = Router()
 End = Literal["start", "end"]
 
 
-def _road(project: Any, pk: int) -> Road:
-    road = Road.present.filter(project=project, pk=pk).select_related("project", "surface", "template").first()
-    if road is None:
-        raise BadValue("no-such-road", "There is no such road in this project.", field="road")
-    return road
-
-
 @router.post("/projects/{int:project_id}/parallels", auth=editor, response=Acted)
 def add_parallel(request: Any, project_id: int, given: ParallelIn) -> HttpResponse:
     """A road parallel to another one, ``offset`` m to its right (+), that follows it."""
-    base = _road(request.project, given.road)
+    base = road_of(request.project, given.road)
     course = {"kind": "offset", "road": base.pk, "offset": given.offset}
     name = given.name or f"{base.name}, {quantity(abs(given.offset), 'm')} {'right' if given.offset > 0 else 'left'}"
     doing, road = create_course(
@@ -90,7 +82,7 @@ def split(request: Any, road_id: int, given: SplitIn) -> HttpResponse:
 
 @router.post("/roads/{int:road_id}/join", auth=editor, response=Acted)
 def join(request: Any, road_id: int, given: JoinIn) -> HttpResponse:
-    other = _road(request.row.project, given.road)
+    other = road_of(request.row.project, given.road)
     return acted(*join_roads(request.row, request.user, revision=given.revision, other=other))
 
 
@@ -119,7 +111,7 @@ def equations(request: Any, road_id: int, given: EquationsIn) -> HttpResponse:
 
 @router.put("/roads/{int:road_id}/ties/{end}", auth=editor, response=Acted)
 def tie(request: Any, road_id: int, end: End, given: Tie) -> HttpResponse:
-    other = _road(request.row.project, given.road)
+    other = road_of(request.row.project, given.road)
     return acted(
         *tie_end(
             request.row, request.user, revision=given.revision, end=end, other=other, station=given.station, level=given.level

@@ -22,14 +22,14 @@ from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.junction import JunctionRow, Junctions, JunctionSight
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.kept.kinds import trial as in_trial
-from ivoryridge.design.models import Junction, Road
+from ivoryridge.design.models import Junction
 from ivoryridge.design.pictures.junction import junction_picture, junctions_key, junctions_picture, sight_picture
 from ivoryridge.design.refusals import BadValue
 
 from .answers import acted, json_answer
 from .binary import unchanged
 from .junction_schemas import CopyCorners, CornersChange, CornersTrial, EdgeIn, JunctionChange, JunctionIn
-from .rules import editor, viewer
+from .rules import editor, road_of, viewer
 
 router = Router()
 
@@ -44,7 +44,7 @@ def junctions(request: Any, project_id: int) -> HttpResponse:
 
 @router.post("/projects/{int:project_id}/junctions", auth=editor, response=Acted)
 def add(request: Any, project_id: int, given: JunctionIn) -> HttpResponse:
-    main, side = (_of_project(request.project, pk) for pk in (given.main, given.side))
+    main, side = (road_of(request.project, pk) for pk in (given.main, given.side))
     place = (given.place[0], given.place[1]) if given.place else None
     doing, junction, told = make_junction(request.project, request.user, main=main, side=side, place=place, radii=given.radii)
     return acted(doing, told, junction_id=junction.pk)
@@ -55,16 +55,9 @@ def add_edge(request: Any, project_id: int, given: EdgeIn) -> HttpResponse:
     """A junction with the edge of a road that is there and is not rebuilt."""
     place = (given.place[0], given.place[1]) if given.place else None
     points = [(e, n) for e, n in given.points]
-    side = _of_project(request.project, given.side)
+    side = road_of(request.project, given.side)
     doing, junction, told = join_edge(request.project, request.user, side=side, place=place, points=points)
     return acted(doing, told, junction_id=junction.pk)
-
-
-def _of_project(project: Any, pk: int) -> Road:
-    road = Road.present.filter(project=project, pk=pk).select_related("project", "surface", "template").first()
-    if road is None:
-        raise BadValue("no-such-road", "There is no such road in this project.", field="road")
-    return road
 
 
 @router.patch("/junctions/{int:junction_id}", auth=editor, response=Acted)

@@ -10,11 +10,11 @@ from django.utils.functional import SimpleLazyObject
 from ninja.security import SessionAuth
 
 from ivoryridge.core.wording import speak
-from ivoryridge.design.models import Membership
+from ivoryridge.design.models import Membership, Road
 from ivoryridge.design.objects import KINDS
-from ivoryridge.design.refusals import NotAllowed, NotThere
+from ivoryridge.design.refusals import BadValue, NotAllowed, NotThere
 
-__all__ = ["MemberRule", "SignedIn", "editor", "owner", "signed_in", "viewer"]
+__all__ = ["MemberRule", "SignedIn", "editor", "owner", "road_of", "signed_in", "viewer"]
 
 _RANK = {role: i for i, role in enumerate(Membership.ROLES)}
 # the part of an address that names a row -> the row
@@ -80,6 +80,14 @@ def _read_row(own: QuerySet[Any], found: Membership) -> Any:
 
 def _not_there() -> NotThere:
     return NotThere("no-such-project", "There is no such project, or you are not a member of it. Ask its owner to add you.")
+
+
+def road_of(project: Any, pk: int) -> Road:
+    """A road that what is sent names beside the one in the address."""
+    road = Road.present.filter(project=project, pk=pk).select_related("project", "surface", "template").first()
+    if road is None:
+        raise BadValue("no-such-road", "There is no such road in this project.", field="road")
+    return road
 
 
 signed_in = SignedIn(csrf=True)

@@ -55,3 +55,18 @@ def test_a_ridge_hides_by_how_much_it_stands_in_the_view() -> None:
     share = np.hypot(e, n + 4.5) / np.hypot(DISTANCE[list(DISTANCE).index(look.seen) + 1], 4.5)
     assert 38 < e < 62 and look.amount <= 1.4 - (EYE + share * (OBJECT - EYE)) + 1e-6
     assert look_along(EYE_AT, edge()[:7], DISTANCE[:7], 35.0, ground(1.4)).enough
+
+
+def test_past_the_end_of_what_is_known_nothing_is_judged_and_it_says_so() -> None:
+    short = look_along(EYE_AT, edge()[:7], DISTANCE[:7], 90.0, ground())
+    assert (short.seen, short.needed, short.reach) == (35.0, 90.0, 35.0) and short.enough and not short.known_to_the_end
+    holed = edge()
+    holed[9, 2] = np.nan  # no ground at 50 m: what is known ends at 45 m, though there is ground again behind
+    look = look_along(EYE_AT, holed, DISTANCE, 90.0, ground())
+    assert (look.seen, look.reach) == (45.0, 45.0) and not look.known_to_the_end
+    hidden = look_along(
+        EYE_AT, holed, DISTANCE, 90.0, ground(), [Obstacle("hedge", np.array([[20.0, -10.0], [20.0, -0.5]]), 3.0)]
+    )
+    assert not hidden.enough and hidden.seen < hidden.reach < hidden.needed
+    nothing = look_along(EYE_AT, edge()[:0], DISTANCE[:0], 90.0, ground())
+    assert (nothing.seen, nothing.reach) == (0.0, 0.0) and not nothing.known_to_the_end

@@ -280,7 +280,7 @@ def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: R
     """On the plane that rises 2 % to the east every level and grade has a closed form."""
     azimuth = np.radians(25.0)
     start = np.array([500_060.0, 6_200_150.0])
-    edge = [tuple(start + d * np.array([np.sin(azimuth), np.cos(azimuth)])) for d in np.arange(-100.0, 101.0, 20.0)]
+    edge = [tuple(start + d * np.array([np.sin(azimuth), np.cos(azimuth)])) for d in np.arange(-140.0, 141.0, 20.0)]
     away = azimuth + np.radians(80)
     pis = [
         dict(zip(("easting", "northing"), start + d * np.array([np.sin(away), np.cos(away)]), strict=True)) for d in (0.0, 60.0)
@@ -295,7 +295,7 @@ def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: R
     main = junction.main
     assert "2 returns" in told[0] and again(access).ties["start"] == {
         "road": main.pk,
-        "station": pytest.approx(60.0),
+        "station": pytest.approx(120.0),
         "level": "centre",
     }
     row = junction_picture(network_of(project.pk).junction(junction.pk))

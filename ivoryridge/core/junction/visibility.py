@@ -35,18 +35,24 @@ class Obstacle:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """Along one side: how far along the edge all is seen, and what is asked for, m; what hides the first place that is not seen: where
-    (E, N) m, by how much it stands above the line of sight, m, and what it is; these None where all is seen."""
+    """Along one side: how far along the edge all is seen, what is asked for, and how far the edge and the ground under it are known, m;
+    what hides the first place that is not seen: where (E, N) m, by how much it stands above the line of sight, m, and what it is."""
 
     seen: float
     needed: float
+    reach: float
     place: tuple[float, float] | None = None
     amount: float = 0.0
     by: str = ""
 
     @property
     def enough(self) -> bool:
-        return self.seen >= self.needed - 1e-6
+        """All that is known of what is asked for is seen; ``known_to_the_end`` tells whether that is all that is asked for."""
+        return self.seen >= min(self.needed, self.reach) - 1e-6
+
+    @property
+    def known_to_the_end(self) -> bool:
+        return self.reach >= self.needed - 1e-6
 
 
 def look_along(
@@ -54,8 +60,13 @@ def look_along(
 ) -> Look:
     """``eye``: (3,) m; ``along``: (k, 3) m what is looked at, at ``distance`` (k,) m along the edge, increasing.
 
-    The first place that is hidden ends the view; what lies off the ground hides nothing.
+    The first place that is hidden ends the view, and what is known ends before the first place without a level; what lies off the ground
+    hides nothing.
     """
+    unknown = np.flatnonzero(~np.isfinite(along[:, 2]))
+    if len(unknown):
+        along, distance = along[: unknown[0]], distance[: unknown[0]]
+    reach = float(distance[-1]) if len(distance) else 0.0
     hidden = np.zeros(len(along))
     where = np.full((len(along), 2), np.nan)
     what = ["the ground"] * len(along)
@@ -88,10 +99,10 @@ def look_along(
                         hidden[i], where[i], what[i] = over_line, p, obstacle.name
     first = np.flatnonzero(hidden > 1e-9)
     if not len(first):
-        return Look(needed, needed)
+        return Look(min(needed, reach), needed, reach)
     i = int(first[0])
     seen = float(distance[i - 1]) if i else 0.0
-    return Look(seen, needed, (float(where[i, 0]), float(where[i, 1])), float(hidden[i]), what[i])
+    return Look(seen, needed, reach, (float(where[i, 0]), float(where[i, 1])), float(hidden[i]), what[i])
 
 
 # s a driver needs to turn left out of a side road, to turn right or cross, to turn left into it (passenger car)

@@ -98,7 +98,7 @@ def _make(
     return junction, [f"{side.name} joins {main.name} with {2 * len(meeting.arms)} returns.", *told]
 
 
-MARGIN = 60.0  # m of an existing edge to either side of where a road meets it: what returns need, and more
+MARGIN = 120.0  # m of an existing edge to either side of where a road meets it: what returns need and a driver looks along
 
 
 @rehearsed

@@ -115,10 +115,12 @@ class Junctions(TypedDict):
 
 
 class LookRow(TypedDict):
-    """To one hand: how far all is seen and how far is asked for, m; what hides the first place that is not seen."""
+    """To one hand: how far all is seen, is asked for, and is known of the edge, m; what hides the first place that is not seen."""
 
     seen: float
     needed: float
+    reach: float
+    known_to_the_end: bool
     enough: bool
     place: Plan | None
     amount: float

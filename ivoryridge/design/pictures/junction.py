@@ -166,7 +166,7 @@ def sight_picture(network: Network, junction: Joined) -> JunctionSight:
 
 
 def _look(look: Look, edge: Any) -> dict[str, Any]:
-    return {**asdict(look), "enough": look.enough, "edge": np.round(edge, 2).tolist()}
+    return {**asdict(look), "enough": look.enough, "known_to_the_end": look.known_to_the_end, "edge": np.round(edge, 2).tolist()}
 
 
 # --- where roads meet without a junction ------------------------------------------------------------------------

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.junction.finished import FinishedGround
@@ -47,13 +47,14 @@ class ArmSight:
     right_edge: Floats
 
 
-@kind("arm sight", 1)
+@kind("arm sight", 2)
 def _sight(
-    finished: FinishedGround, ground: Ground, main: HorizontalAlignment, side: HorizontalAlignment, crossing: float, at: float,
+    finished: FinishedGround, ground: Ground, main: HorizontalAlignment, side: HorizontalAlignment, crossing: float,
     outward: float, offset: tuple[Floats, Floats], needed: float, left_sign: float, arm: Arm,
 ) -> ArmSight:  # fmt: skip
-    """``at``: station of the main road where the side road crosses its edge; ``left_sign``: which way its stations go to the driver's
-    left."""
+    """``crossing``: station of the side road where it crosses the main road's edge; ``left_sign``: which way the main road's stations go
+    to the driver's left."""
+    at = float(project_points(main, side.evaluate(crossing)[0]).station[0])
     eye_at = side.evaluate(crossing + outward * SET_BACK)[0][0]
     eye_level = float(read_surface(finished.surface, eye_at).elevation[0]) + EYE
     if not np.isfinite(eye_level):
@@ -73,12 +74,8 @@ def _sight(
         u = np.interp(s, *offset)
         places = place + u[:, None] * np.column_stack([np.cos(azimuth), -np.sin(azimuth)])
         level = read_surface(finished.surface, places).elevation
-        known = np.isfinite(level)
-        reach = float(distance[-1]) if len(distance) else 0.0
-        along = np.column_stack([places, level + OBJECT])[known]
-        looks.append(
-            look_along(np.array([*eye_at, eye_level]), along, distance[known], min(needed, reach), finished.surface, obstacles)
-        )
+        along = np.column_stack([places, level + OBJECT])
+        looks.append(look_along(np.array([*eye_at, eye_level]), along, distance, needed, finished.surface, obstacles))
         edges.append(places)
     return ArmSight(arm, np.array([*eye_at, eye_level]), looks[0], looks[1], edges[0], edges[1])
 
@@ -89,6 +86,8 @@ def sights_of(network: Network, junction: Joined) -> list[ArmSight]:
     if main.surface is None:
         raise InputError("corridor-needs", missing="a ground surface")
     meeting = meeting_of(main, side, junction.row.place)
+    finished, ground = finished_of(network, main.surface)[0], gathered(main.surface)
+    needed = _needed(main, meeting.main)
     out = []
     arms: tuple[Arm, ...] = ("before", "after")
     for arm in arms:
@@ -100,9 +99,9 @@ def sights_of(network: Network, junction: Joined) -> list[ArmSight]:
         crossing = float(places.side_at[0] if arm == "after" else places.side_at[-1])
         out.append(
             _sight(
-                finished=finished_of(network, main.surface)[0], ground=gathered(main.surface), main=line(main), side=line(side),
-                crossing=crossing, at=meeting.main, outward=1.0 if arm == "after" else -1.0, offset=(row.station, row.offset),
-                needed=_needed(main, meeting.main), left_sign=-1.0 if way.main_against else 1.0, arm=arm,
+                finished=finished, ground=ground, main=line(main), side=line(side), crossing=crossing,
+                outward=1.0 if arm == "after" else -1.0, offset=(row.station, row.offset),
+                needed=needed, left_sign=-1.0 if way.main_against else 1.0, arm=arm,
             ).get()
         )  # fmt: skip
     return out

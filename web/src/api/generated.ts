@@ -1175,10 +1175,12 @@ export interface components {
             below: boolean;
             outline: boolean;
         };
-        /** @description To one hand: how far all is seen and how far is asked for, m; what hides the first place that is not seen. */
+        /** @description To one hand: how far all is seen, is asked for, and is known of the edge, m; what hides the first place that is not seen. */
         LookRow: {
             seen: number;
             needed: number;
+            reach: number;
+            known_to_the_end: boolean;
             enough: boolean;
             place: [
                 number,

@@ -2,10 +2,11 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
-import type { CornerRow, CornerShape, JunctionRow, JunctionSight, Junctions, Project } from '@/api/types'
+import type { Acted, CornerRow, CornerShape, JunctionRow, JunctionSight, Junctions, MeetingOffer, Project } from '@/api/types'
 import { newest } from '@/composables/newest'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
+import type { useActs } from './acts'
 
 interface CornersWish {
   junction: number
@@ -65,4 +66,18 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
     tried.value = new Map()
   }
   return { junctions, offers, junction, corner, junctionSight: sight, chosenJunction: chosenId, tryCorners, endCornerTrial }
+}
+
+type Joining = MeetingOffer | { side: number; place?: [number, number]; points?: [number, number][] }
+
+/** Makes a junction, at a place that is offered or with an existing edge, and looks at it. */
+export function useJoin(projectId: number, act: ReturnType<typeof useActs>['act'], chosen: Ref<number | null>) {
+  async function join(at: 'junctions' | 'existing-edges', wish: Joining) {
+    const body = 'main' in wish ? { main: wish.main, side: wish.side, place: wish.place } : wish
+    type Made = Acted & { junction_id: number }
+    const done = (await act(() => api.post<Made>(`/projects/${projectId}/${at}`, body))) as Made | null
+    if (done) chosen.value = done.junction_id
+    return done !== null
+  }
+  return { join }
 }

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** Junctions over the plan: areas with their contours, returns, handles of radii, and a mark where roads meet without a junction. */
 import { computed } from 'vue'
-import { api } from '@/api/client'
-import type { Acted, CornerRow, JunctionRow, Junctions } from '@/api/types'
+import type { CornerRow, JunctionRow, Junctions } from '@/api/types'
 import { toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import type { usePlanPointer } from '@/composables/usePlanPointer'
 import { useWorkbench } from '@/composables/workbench'
@@ -43,12 +42,6 @@ function stepRadius(event: KeyboardEvent, junction: JunctionRow, corner: CornerR
     Math.max(Math.round(((before ?? corner.shape.radius) + by) * 10) / 10, 1),
   )
 }
-async function make(offer: Junctions['offers'][number]) {
-  const { main, side, place } = offer
-  type Made = Acted & { junction_id: number }
-  const done = await bench.act(() => api.post<Made>(`/projects/${bench.projectId}/junctions`, { main, side, place }))
-  if (done) bench.chosenJunction.value = (done as Made).junction_id
-}
 const nameOf = (id: number) => bench.project.value?.roads.find((r) => r.id === id)?.name ?? ''
 const offerTitle = (o: Junctions['offers'][number]) =>
   `${nameOf(o.side)} ${o.crosses ? 'crosses' : 'ends at'} ${nameOf(o.main)}: make a junction`
@@ -81,8 +74,9 @@ const offerTitle = (o: Junctions['offers'][number]) =>
     </g>
     <template v-if="worked && bench.canEdit.value && !ui.tool">
       <g v-for="o in bench.offers.value" :key="`${o.main}-${o.side}-${o.place.join()}`" :transform="at(o.place)" class="offer"
-          role="button" tabindex="0" :aria-label="offerTitle(o)" data-test="junction-offer" @pointerdown.stop @click="make(o)"
-          @keydown.enter="make(o)"><title>{{ offerTitle(o) }}</title><circle r="11" /><path d="M-5 0H5M0-5V5" /></g>
+          role="button" tabindex="0" :aria-label="offerTitle(o)" data-test="junction-offer" @pointerdown.stop
+          @click="bench.join('junctions', o)" @keydown.enter="bench.join('junctions', o)"><title>{{
+          offerTitle(o) }}</title><circle r="11" /><path d="M-5 0H5M0-5V5" /></g>
     </template>
   </g>
 </template>

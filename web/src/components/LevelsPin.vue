@@ -8,14 +8,15 @@ import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
 const ui = useUi()
-const isReturn = computed(() => bench.road.value?.course.kind === 'return')
+/** Known once the road's own design is there; until then neither is said, and neither can be done. */
+const known = computed(() => bench.road.value?.course.kind === 'return' && bench.design.value !== null)
 const follows = computed(() => bench.design.value?.levels_follow ?? false)
 const change = () =>
   bench.act(() => (follows.value ? api.post<Acted>(`/roads/${ui.roadId}/pin`) : api.delete<Acted>(`/roads/${ui.roadId}/pin`)))
 </script>
 
 <template>
-  <span v-if="isReturn" class="pin" :class="{ pinned: !follows }" data-test="levels-pin">{{ follows ? 'levels follow' : 'levels pinned' }}
+  <span v-if="known" class="pin" :class="{ pinned: !follows }" data-test="levels-pin">{{ follows ? 'levels follow' : 'levels pinned' }}
     <button v-if="bench.canEdit.value" class="btn quiet" data-test="levels-pin-change"
         :title="follows ? 'Keep these levels when the roads move' : 'Take the levels from both roads again'"
         @click="change">{{ follows ? 'Pin' : 'Let follow' }}</button></span>

@@ -3,7 +3,7 @@ import { computed, inject, provide, ref, shallowRef, type InjectionKey } from 'v
 import type { RoadDesign } from '@/api/types'
 import { useActs } from '@/bench/acts'
 import { useDesign } from '@/bench/design'
-import { useJunctions } from '@/bench/junctions'
+import { useJoin, useJunctions } from '@/bench/junctions'
 import { useOthers } from '@/bench/others'
 import { usePartBench } from '@/bench/partBench'
 import { useProject } from '@/bench/project'
@@ -44,6 +44,7 @@ function makeWorkbench(projectId: number) {
     ...acts,
     ...useStations(project.project, project.road, design.design),
     ...junctions,
+    ...useJoin(projectId, acts.act, junctions.chosenJunction),
     ...useOthers(project.project, trials.triedOthers),
     ...drawn,
     ...useTerrain(project.surface),

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 /** Junctions: where roads meet, the corners of the chosen one in a table, and the chosen corner's numbers. */
 import { computed, ref } from 'vue'
-import { api } from '@/api/client'
-import type { Acted, CornerRow, CornerShape } from '@/api/types'
+import type { CornerRow, CornerShape } from '@/api/types'
 import CornerCard from '@/components/junction/CornerCard.vue'
 import CornerTable from '@/components/junction/CornerTable.vue'
 import FinishedGroup from '@/components/junction/FinishedGroup.vue'
@@ -38,12 +37,7 @@ function look(id: number) {
   ui.roadId = j.corners[0]?.road_id ?? j.main
 }
 async function make(offer: (typeof bench.offers.value)[number]) {
-  const { main, side, place } = offer
-  type Made = Acted & { junction_id: number }
-  const done = await bench.act(() => api.post<Made>(`/projects/${bench.projectId}/junctions`, { main, side, place }))
-  if (!done) return
-  ui.goTo = { e: place[0], n: place[1], span: SPAN }
-  bench.chosenJunction.value = (done as Made).junction_id
+  if (await bench.join('junctions', offer)) ui.goTo = { e: offer.place[0], n: offer.place[1], span: SPAN }
 }
 const others = computed(() => bench.junctions.value.filter((j) => j.id !== junction.value?.id))
 const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'copy', { other: id })

@@ -1,6 +1,4 @@
 /** The active road joins the edge of a road that is there: a received line that is clicked, or places clicked along it. */
-import { api } from '@/api/client'
-import type { Acted } from '@/api/types'
 import { useUi } from '@/stores/ui'
 import { makeDraft } from '../draft'
 import { tidy, type PlanPlace, type Tool } from '../tool'
@@ -8,11 +6,9 @@ import type { PlanContext } from './index'
 
 export function joinEdge({ bench, caught, catchAt }: PlanContext): Tool<PlanPlace> {
   const ui = useUi()
-  type Made = Acted & { junction_id: number }
-  async function join(body: { place?: [number, number]; points?: [number, number][] }) {
+  function join(where: { place?: [number, number]; points?: [number, number][] }) {
     ui.tool = ''
-    const done = await bench.act(() => api.post<Made>(`/projects/${bench.projectId}/existing-edges`, { side: ui.roadId, ...body }))
-    if (done) bench.chosenJunction.value = (done as Made).junction_id
+    return bench.join('existing-edges', { side: ui.roadId!, ...where })
   }
   const plain = ({ e, n }: PlanPlace): [number, number] => [tidy(e), tidy(n)]
   const draft = makeDraft<PlanPlace>(
