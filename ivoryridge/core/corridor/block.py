@@ -16,6 +16,7 @@ from ..arrays import frozen_fields
 from ..section.along import Alongs, alongs_of_side, has_alongs
 from ..section.columns import SideColumns
 from ..section.reach import FARTHEST, reach_of
+from ..section.roles import Zone
 from ..section.solve import solve_side
 from ..section.template import PlacedPart, Template
 from ..terrain.section_cut import GroundSections, cut_lines
@@ -57,6 +58,7 @@ class Block:
     ground : GroundSections      offsets from -reach to +reach, + right
     left, right : SideColumns    ``across`` grows outward on either side
     bare : bool                  nothing is cut or filled
+    given_up                     sides and zones that junctions take over here: solved, but neither built nor counted
     """
 
     template: Template
@@ -67,6 +69,7 @@ class Block:
     left: SideColumns
     right: SideColumns
     bare: bool = False
+    given_up: frozenset[tuple[Side, Zone]] = frozenset()
 
     def __post_init__(self) -> None:
         frozen_fields(self, ("level", "grade"))
@@ -84,7 +87,7 @@ class Block:
         index = np.asarray(index)
         return Block(
             self.template, self.places.take(index), self.level[index], self.grade[index], self.ground.take(index),
-            self.left.take(index), self.right.take(index), self.bare,
+            self.left.take(index), self.right.take(index), self.bare, self.given_up,
         )  # fmt: skip
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..section.columns import SideColumns
+from ..section.roles import EDGE_ROLES, ZONES, Zone
 from ..section.template import PlacedPart
 from .blend import looks_for_ground
 from .block import Block
@@ -20,22 +20,10 @@ from .trim import inner_limit, trimmed
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-Zone = Literal["carriageway", "beside", "slope"]
-ZONES: tuple[Zone, ...] = ("carriageway", "beside", "slope")
 
-__all__ = ["ZONES", "Cut", "Zone", "ZoneMesh", "zone_meshes"]
+__all__ = ["ZoneMesh", "zone_meshes", "zones_of"]
 
 UPRIGHT = 0.002  # m in plan over which an upright face is laid back, so that a surface has one level a place
-
-
-@dataclass(frozen=True, slots=True)
-class Cut:
-    """Between two stations (m) a side ("left" or "right") of a road loses its ``zones``, since something else is built there."""
-
-    side: str
-    station_from: float
-    station_to: float
-    zones: tuple[Zone, ...]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -47,33 +35,27 @@ class ZoneMesh:
     faces: Ints
 
 
-def zone_meshes(corridor: Corridor, role: str, edges: Sequence[str], cuts: Sequence[Cut] = ()) -> list[ZoneMesh]:
-    """A road's surface of a role, ``finished`` or ``formation``, by zone.
+def zone_meshes(corridor: Corridor, role: str, edges: Sequence[str] = EDGE_ROLES) -> list[ZoneMesh]:
+    """A road's surface of a role, ``finished`` or ``formation``, by zone, without what is given up.
 
     ``edges``: roles of lines that may bound the carriageway, in order of preference; the outermost node of the first that a side has is
-    its edge. ``cuts``: what is not built; their stations are to be among the corridor's.
+    its edge.
     """
     found: dict[Zone, list[tuple[Floats, Ints]]] = {z: [] for z in ZONES}
     for block in corridor.blocks:
         for side, sign, columns, parts in block.sides():
-            points, faces, zone, first = _side(block, columns, parts, sign, role, tuple(edges))
-            keep = np.ones(len(faces), bool)
-            middle = 0.5 * (block.station[first] + block.station[np.minimum(first + 1, len(block.station) - 1)])
-            for cut in cuts:
-                if cut.side == side:
-                    inside = (middle > cut.station_from) & (middle < cut.station_to)
-                    keep &= ~(inside & np.isin(zone, [ZONES.index(z) for z in cut.zones]))
+            points, faces, zone = _side(block, columns, parts, sign, role, tuple(edges))
             for i, z in enumerate(ZONES):
-                own = faces[keep & (zone == i)]
-                if len(own):
+                own = faces[zone == i]
+                if len(own) and (side, z) not in block.given_up:
                     found[z].append((points, own))
     return [_joined(z, rows) for z, rows in found.items() if rows]
 
 
 def _side(
     block: Block, columns: SideColumns, parts: Sequence[PlacedPart], sign: float, role: str, edges: tuple[str, ...]
-) -> tuple[Floats, Ints, Ints, Ints]:
-    """Points, faces, and for each face its zone and the section it begins at."""
+) -> tuple[Floats, Ints, Ints]:
+    """Points, faces, and for each face its zone."""
     index = list(columns.outline(role))
     n = len(block.station)
     limit = inner_limit(block.places, sign)
@@ -84,8 +66,8 @@ def _side(
     faces = side_faces(present, n)
     node = faces // n
     outermost = node.max(axis=1) if len(faces) else np.empty(0, np.int64)
-    zone_of = _zones_of(columns, parts, index, edges)
-    return points, faces, zone_of[outermost], (faces % n).min(axis=1) if len(faces) else np.empty(0, np.int64)
+    zone_of = zones_of(columns, parts, index, edges)
+    return points, faces, zone_of[outermost]
 
 
 def _laid_back(across: Floats, limit: Floats) -> Floats:
@@ -100,8 +82,10 @@ def _laid_back(across: Floats, limit: Floats) -> Floats:
     return out
 
 
-def _zones_of(columns: SideColumns, parts: Sequence[PlacedPart], index: list[int], edges: tuple[str, ...]) -> Ints:
-    """Zone of what lies between each node of an outline and the one before it."""
+def zones_of(
+    columns: SideColumns, parts: Sequence[PlacedPart], index: Sequence[int], edges: tuple[str, ...] = EDGE_ROLES
+) -> Ints:
+    """Number among ``ZONES`` of what lies between each node of an outline and the one before it. ``edges``: as for ``zone_meshes``."""
     sloping = {p.id for p in parts if looks_for_ground(p)}
     roles = [columns.roles[i] for i in index]
     edge = -1

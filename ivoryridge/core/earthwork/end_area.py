@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,7 +13,12 @@ from ..arrays import frozen_fields
 from ..corridor.block import Block
 from ..corridor.corridor import Corridor
 from ..corridor.places import corners, turned_beyond
+from ..corridor.varied import Side
+from ..corridor.zones import zones_of
 from ..geometry.areas import areas_between
+from ..section.columns import SideColumns
+from ..section.roles import ZONES
+from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
 
@@ -78,12 +84,11 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
 
 
 def _block_areas(block: Block) -> SectionAreas:
-    lu, lz = block.left.placed("formation")
-    ru, rz = block.right.placed("formation")
-    offset = np.concatenate([-lu[::-1], ru]).T
-    level = np.concatenate([lz[::-1], rz]).T
     k = block.places.curvature
-    out = areas_between((offset, level), (block.ground.offset, block.ground.elevation), k)
+    ground = block.ground.offset, block.ground.elevation
+    out = np.zeros((len(k), 7))
+    for offset, level in _formation_lines(block):
+        out += areas_between((offset.T, level.T), ground, k)
     cut, fill = out[:, 0], out[:, 1]
     with np.errstate(divide="ignore", invalid="ignore"):
         cut_offset = np.where(cut > 1e-9, out[:, 2] / cut, 0.0)
@@ -99,13 +104,17 @@ def _block_areas(block: Block) -> SectionAreas:
         for rows, v in ((layers, area), (layers_bent, bent), (layers_moment, moment)):
             rows[material] = rows[material] + v if material in rows else v
 
-    for _, sign, columns, _ in block.sides():
+    for side, sign, columns, parts in block.sides():
+        gone = _given_up_parts(block, side, columns, parts)
         for laid in columns.upon:
+            if laid.part in gone:
+                continue
             for material, area, moment in zip((laid.made_up, laid.taken_off), laid.areas, laid.moments, strict=True):
                 add(material, area, sign * moment)
         counted = {(x.part, m) for x in columns.upon for m in (x.made_up, x.taken_off)}
         for _, material, nodes in columns.areas:
-            if counted and (columns.names[nodes[-1]].partition(".")[0], material) in counted:  # drawn by its nodes
+            part = columns.names[nodes[-1]].partition(".")[0]
+            if part in gone or (counted and (part, material) in counted):  # the latter are drawn by their nodes
                 continue
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
             ahead = np.roll(np.arange(len(nodes)), -1)
@@ -118,6 +127,49 @@ def _block_areas(block: Block) -> SectionAreas:
         cut, fill, cut_offset, fill_offset, unknown = (np.zeros(len(cut)) for _ in range(5))
         out[:, 5:7] = 0.0
     return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent, layers_moment)
+
+
+def _formation_lines(block: Block) -> Iterator[tuple[Floats, Floats]]:
+    """Offset and level (k, n), + right and increasing, of what is counted of the formation: one line, or where zones are given up a line
+    for each that is left."""
+    placed = [columns.placed("formation") for _, _, columns, _ in block.sides()]
+    if not block.given_up:
+        (lu, lz), (ru, rz) = placed
+        yield np.concatenate([-lu[::-1], ru]), np.concatenate([lz[::-1], rz])
+        return
+    for (side, sign, columns, parts), (across, level) in zip(block.sides(), placed, strict=True):
+        zone_of = zones_of(columns, parts, columns.outline("formation"))
+        for i, zone in enumerate(ZONES):
+            own = np.flatnonzero(zone_of == i)
+            if not len(own) or (side, zone) in block.given_up:
+                continue
+            u, z = across[own[0] : own[-1] + 1], level[own[0] : own[-1] + 1]
+            if own[0]:  # it begins where the one before ends
+                before = [_last_known(rows[: own[0]], across[: own[0]]) for rows in (across, level)]
+                u, z = np.concatenate([before[0][None], u]), np.concatenate([before[1][None], z])
+            yield (u, z) if sign > 0 else (-u[::-1], z[::-1])
+
+
+def _last_known(rows: Floats, across: Floats) -> Floats:
+    """(n,) of rows (k, n) the last where ``across`` is known; NaN where none is."""
+    known = np.isfinite(across)
+    last = len(rows) - 1 - np.argmax(known[::-1], axis=0)
+    return np.where(known.any(axis=0), rows[last, np.arange(rows.shape[1])], np.nan)
+
+
+def _given_up_parts(block: Block, side: Side, columns: SideColumns, parts: Sequence[PlacedPart]) -> set[str]:
+    """Parts of a side whose layers are not counted: those whose finished surface, by its outermost node, is given up."""
+    if not any(s == side for s, _ in block.given_up):
+        return set()
+    index = columns.outline("finished")
+    outermost = {columns.names[i].partition(".")[0]: int(z) for i, z in zip(index, zones_of(columns, parts, index), strict=True)}
+    inner = 0
+    gone = set()
+    for p in parts:  # what has no finished surface of its own lies with what stands before it
+        inner = outermost.get(p.id, inner)
+        if (side, ZONES[inner]) in block.given_up:
+            gone.add(p.id)
+    return gone
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -13,14 +13,13 @@ from ..corridor.block import Block
 from ..corridor.corridor import Corridor
 from ..corridor.varied import Side
 from ..errors import InputError
-from ..section.roles import CENTRE, PAVEMENT_EDGE
+from ..section.roles import CENTRE, EDGE_ROLES
 from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
 
-__all__ = ["EDGE_ROLES", "EdgeRow", "edge_nodes", "edge_row", "outer_parts"]
+__all__ = ["EdgeRow", "edge_nodes", "edge_row", "outer_parts"]
 
-EDGE_ROLES = ("channel line", PAVEMENT_EDGE, "lane edge")  # what returns touch: the first of these that a section has, outermost
 _SAME_EDGE = 1e-4  # m between the edges of two blocks that are one
 
 

@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, Literal
 
-__all__ = ["CENTRE", "PAVEMENT_EDGE", "ROLES", "TOE", "PaperStyle", "Role", "ScreenStyle", "role_named", "roles_told"]
+__all__ = [
+    "CENTRE", "EDGE_ROLES", "PAVEMENT_EDGE", "ROLES", "TOE", "ZONES", "PaperStyle", "Role", "ScreenStyle", "Zone", "role_named",
+    "roles_told",
+]  # fmt: skip
 
 CENTRE = "centre line"
 PAVEMENT_EDGE = "pavement edge"
 TOE = "toe"
+EDGE_ROLES = ("channel line", PAVEMENT_EDGE, "lane edge")  # what bounds a carriageway: the first that a side has, outermost
+
+Zone = Literal["carriageway", "beside", "slope"]  # what a side is made of, outward
+ZONES: tuple[Zone, ...] = ("carriageway", "beside", "slope")
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,14 +27,12 @@ from ivoryridge.core.section.template import Template as BuiltTemplate
 from ..models import Junction, Project, Road, RoadPI, RoadPVI, Row, Surface, Template, Variation
 from ..objects import Ref, template_refers, variation_refers
 from ..refusals import NotThere
-from .road import ArmOf, Parallel, ReturnOf, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
+from .road import ArmOf, Joined, JunctionInputs, Parallel, ReturnOf, RoadInputs, Tie, VariedRow, held_end, pvi_from_row
 from .sections import Stock, placed_parts, surfaces_named, template_from_row
 from .standards import standards_stamp
 from .surface import SourceRow, SurfaceRecipe, assemble_surfaces, source_rows
 
 __all__ = [
-    "Joined",
-    "JunctionInputs",
     "Link",
     "Network",
     "assemble_road",
@@ -61,30 +59,6 @@ class Link:
     junction: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class JunctionInputs:
-    """A junction as its row says; ``returns``: road -> (arm, hand, shape) of each corner."""
-
-    name: str
-    main: int
-    side: int
-    place: tuple[float, float]
-    run_out: float
-    revision: int
-    returns: Mapping[int, tuple[Arm, Side, CornerShape]]
-
-
-@dataclass(frozen=True, slots=True)
-class Joined:
-    """A junction with its roads; ``returns``: (arm, hand) -> the return."""
-
-    id: int
-    row: JunctionInputs
-    main: RoadInputs
-    side: RoadInputs
-    returns: Mapping[tuple[Arm, Side], RoadInputs]
-
-
 @dataclass(frozen=True)
 class Network:
     """A project's surfaces and roads by id. ``own``: roads as their rows say, without those they hang on; ``links``: road ->
@@ -100,12 +74,23 @@ class Network:
     named: Mapping[int, frozenset[Ref]] = field(default_factory=dict)  # template -> the parts, structures and surfaces it names
     junctions: Mapping[int, JunctionInputs] = field(default_factory=dict)
     _linked: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
+    _whole: dict[int, RoadInputs] = field(default_factory=dict, compare=False)
 
     def road(self, pk: int) -> RoadInputs:
-        """A road with all that it hangs on. A link to what is gone, or a circle, makes it ``broken``; others stay whole.
+        """A road with all that it hangs on, and the junctions that take over parts of it. A link to what is gone, or a circle, makes it
+        ``broken``; others stay whole.
 
         Raises NotThere for a road that has been deleted.
         """
+        if pk not in self._whole:
+            linked = self._alone(pk)
+            both_there = ((k, j) for k, j in sorted(self.junctions.items()) if j.main in self.own and j.side in self.own)
+            cut_by = tuple(self.junction(k) for k, j in both_there if pk in (j.main, j.side))
+            self._whole[pk] = replace(linked, junctions=cut_by) if cut_by else linked
+        return self._whole[pk]
+
+    def _alone(self, pk: int) -> RoadInputs:
+        """A road as it is without its junctions."""
         if pk not in self.own:
             raise NotThere(
                 "no-such-road", "This road is not there any more; somebody has deleted it. Undo brings it back if it was you."
@@ -136,14 +121,14 @@ class Network:
         return linked
 
     def junction(self, pk: int) -> Joined:
-        """A junction with all its roads. Raises NotThere for one that has been deleted."""
+        """A junction with all its roads, as they are without what it takes over. Raises NotThere for one that has been deleted."""
         if pk not in self.junctions:
             raise NotThere(
                 "no-such-junction", "This junction is not there any more; somebody has deleted it. Undo brings it back."
             )
         j = self.junctions[pk]
-        corners = {(arm, hand): self.road(r) for r, (arm, hand, _) in j.returns.items()}
-        return Joined(pk, j, self.road(j.main), self.road(j.side), corners)
+        corners = {(arm, hand): self._alone(r) for r, (arm, hand, _) in j.returns.items()}
+        return Joined(pk, j, self._alone(j.main), self._alone(j.side), corners)
 
     def _return_of(self, pk: int, others: Mapping[Link, RoadInputs]) -> ReturnOf | None:
         of = {x.how: (x.junction, o) for x, o in others.items() if x.how in ("main", "side")}
@@ -184,9 +169,9 @@ class Network:
 
     def with_road(self, changed: RoadInputs) -> Network:
         """A trial: this network with one road's own fields as given; its links stay."""
-        bare = replace(changed, parallel=None, ties={}, followed={}, arms=(), return_of=None, broken=None)
+        bare = replace(changed, parallel=None, ties={}, followed={}, arms=(), return_of=None, junctions=(), broken=None)
         own = {**self.own, changed.road_id: bare}
-        return replace(self, own=own, _linked={})
+        return replace(self, own=own, _linked={}, _whole={})
 
 
 # --- reading -------------------------------------------------------------------------------------------------

@@ -21,7 +21,10 @@ from ..models import RoadPVI
 from .anchors import AnchoredPVI, HeldEnd
 from .surface import SourceRow, SurfaceRecipe
 
-__all__ = ["ArmOf", "Parallel", "ReturnOf", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end", "pvi_from_row"]
+__all__ = [
+    "ArmOf", "Joined", "JunctionInputs", "Parallel", "ReturnOf", "RoadInputs", "Tie", "VariedRow", "chainage_words", "held_end",
+    "pvi_from_row",
+]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,6 +83,19 @@ class VariedRow:
     placed: PlacedPart | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class JunctionInputs:
+    """A junction as its row says; ``returns``: road -> (arm, hand, shape) of each corner."""
+
+    name: str
+    main: int
+    side: int
+    place: tuple[float, float]
+    run_out: float
+    revision: int
+    returns: Mapping[int, tuple[Arm, Side, CornerShape]]
+
+
 @dataclass(frozen=True)
 class RoadInputs:
     """All that a road's results depend on. ``pi_rows`` are (id, revision) of the PIs; None for one not yet saved.
@@ -113,6 +129,7 @@ class RoadInputs:
     return_of: ReturnOf | None = None
     existing: tuple[tuple[float, float], ...] = ()  # the edge of a road that is there and is not rebuilt, E, N in order
     arms: tuple[ArmOf, ...] = ()  # the junctions at which it is the side road
+    junctions: tuple[Joined, ...] = ()  # that take over parts of it, with their roads as they are without that
     broken: InputError | None = None
     template_fault: InputError | None = None  # why its template cannot be used; it has none then
     varied: tuple[VariedRow, ...] = ()
@@ -170,6 +187,17 @@ class RoadInputs:
         if what not in kept:
             kept[what] = find()
         return kept[what]
+
+
+@dataclass(frozen=True, slots=True)
+class Joined:
+    """A junction with its roads; ``returns``: (arm, hand) -> the return."""
+
+    id: int
+    row: JunctionInputs
+    main: RoadInputs
+    side: RoadInputs
+    returns: Mapping[tuple[Arm, Side], RoadInputs]
 
 
 def chainage_words(inputs: RoadInputs, group: int, decimals: int = 3) -> Callable[[float], str]:

@@ -12,7 +12,8 @@ from ivoryridge.core.tolerances import SAME_STATION
 
 from ..forms.road import CutFill, VolumeRow, VolumesPicture, VolumeWay
 from ..inputs.road import RoadInputs
-from ..results.corridor import corridor_at, corridor_of, corridor_over, missing_for_corridor
+from ..results.corridor import missing_for_corridor
+from ..results.cut_back import counted, counted_at, counted_over
 
 Floats = NDArray[np.float64]
 
@@ -38,7 +39,7 @@ def volumes_picture(
     corridor = _over(inputs, station_from, station_to)
     areas = compute_areas(corridor)
     v = compute_volumes(corridor, areas)
-    middles = compute_areas(corridor_at(inputs, 0.5 * (corridor.station[:-1] + corridor.station[1:])[corridor.joined]))
+    middles = compute_areas(counted_at(inputs, 0.5 * (corridor.station[:-1] + corridor.station[1:])[corridor.joined]))
     by = {
         "bends": (v.cut, v.fill), "plain": (v.plain_cut, v.plain_fill), "prismoidal": prismoidal_volumes(corridor, areas, middles),
     }  # fmt: skip
@@ -62,7 +63,7 @@ def volumes_picture(
 
 def _over(inputs: RoadInputs, station_from: float | None, station_to: float | None) -> Corridor:
     """The road's sections within a range, and sections at its ends."""
-    corridor = corridor_of(inputs)
+    corridor = counted(inputs).get()
     s = corridor.station
     first = float(s[0]) if station_from is None else max(float(s[0]), station_from)
     last = float(s[-1]) if station_to is None else min(float(s[-1]), station_to)
@@ -70,7 +71,7 @@ def _over(inputs: RoadInputs, station_from: float | None, station_to: float | No
         raise InputError("range-empty", start=first, end=last, road_start=float(s[0]), road_end=float(s[-1]))
     if first <= s[0] and last >= s[-1]:
         return corridor
-    return corridor_over(inputs, first, last)
+    return counted_over(inputs, first, last)
 
 
 def _unmet(corridor: Corridor) -> NDArray[np.bool_]:

@@ -19,8 +19,8 @@ from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.wording import spoken
 
 from ..forms.junction import ArmPatch, CornerEnd, CornerRow, JunctionRow, Junctions, JunctionSight, MeetingOffer, PatchContour
-from ..inputs.network import Joined, JunctionInputs, Network
-from ..inputs.road import RoadInputs
+from ..inputs.network import Network
+from ..inputs.road import Joined, JunctionInputs, RoadInputs
 from ..kept.kinds import kind, tag, versions
 from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of

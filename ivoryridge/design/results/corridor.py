@@ -294,6 +294,12 @@ def sections(road: RoadInputs, stations: Any) -> Result[Corridor]:
     return _corridor(line=line(road), blocks=_blocks(road, stations_once(stations, pieces(road))), told=())
 
 
+def sections_over(road: RoadInputs, stations: Any) -> Result[Corridor]:
+    """Sections from the first to the last of given stations (m, increasing), at these and on both sides of where pieces meet."""
+    at = [stations_within(stations, p.station_from, p.station_to) for p in pieces(road)]
+    return _corridor(line=line(road), blocks=_blocks(road, at), told=())
+
+
 def corridor_at(road: RoadInputs, stations: Any) -> Corridor:
     """Sections at given stations only, e.g. at the reading mark; not kept. Raises InputError where nothing is built at any of them."""
     blocks = _blocks(road, stations_once(stations, pieces(road)))

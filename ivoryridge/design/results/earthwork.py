@@ -7,19 +7,20 @@ from ivoryridge.core.earthwork.end_area import SectionAreas, Volumes, compute_ar
 
 from ..inputs.road import RoadInputs
 from ..kept.kinds import Result, kind
-from .corridor import corridor
+from .cut_back import counted
 
 __all__ = ["areas", "areas_of"]
 
 
-@kind("areas", 4)
+@kind("areas", 5)
 def _areas(corridor: Corridor) -> tuple[SectionAreas, Volumes]:
     found = compute_areas(corridor)
     return found, compute_volumes(corridor, found)
 
 
 def areas(road: RoadInputs) -> Result[tuple[SectionAreas, Volumes]]:
-    return _areas(corridor=corridor(road))
+    """At the sections that ``counted`` gives."""
+    return _areas(corridor=counted(road))
 
 
 def areas_of(road: RoadInputs) -> tuple[SectionAreas, Volumes]:

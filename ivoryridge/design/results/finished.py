@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,21 +10,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.corridor.zones import ZONES, Cut, Zone, zone_meshes
+from ivoryridge.core.corridor.cut_back import Cut
+from ivoryridge.core.corridor.zones import zone_meshes
 from ivoryridge.core.earthwork.between import SurfaceVolume, volume_between
 from ivoryridge.core.errors import InputError, IvoryRidgeError
-from ivoryridge.core.junction.arm import EDGE_ROLES
 from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, LaidPiece, finished_ground, lay
 from ivoryridge.core.junction.patch import Patch
+from ivoryridge.core.section.roles import EDGE_ROLES, ZONES, Zone
 from ivoryridge.core.terrain.surface import Surface, surface_area
 from ivoryridge.core.terrain.triangulate import select_triangles
-from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.network import Network
-from ..inputs.road import RoadInputs
 from ..inputs.surface import SurfaceRecipe
 from ..kept.kinds import Result, kind
-from .corridor import corridor, missing_for_corridor, sections
+from .corridor import missing_for_corridor
+from .cut_back import built_in_rows, cuts_of_arm
 from .patch import arm_places, arms_of, patch_of
 from .surface import surface
 
@@ -36,10 +35,10 @@ __all__ = ["FinishedVolumes", "finished_of", "finished_volumes"]
 MATERIALS: dict[Zone, str] = {"carriageway": "pavement", "beside": "verge", "slope": "slope"}
 
 
-@kind("laid zones", 1)
-def _zones(corridor: Corridor, role: str, cuts: tuple[Cut, ...], edges: tuple[str, ...], name: str) -> tuple[LaidPiece, ...]:
+@kind("laid zones", 2)
+def _zones(corridor: Corridor, role: str, edges: tuple[str, ...], name: str) -> tuple[LaidPiece, ...]:
     """A road's zones, from the carriageway outward."""
-    meshes = {m.zone: m for m in zone_meshes(corridor, role, edges, cuts)}
+    meshes = {m.zone: m for m in zone_meshes(corridor, role, edges)}
     pieces = [
         GroundPiece(name, MATERIALS[z], meshes[z].points, meshes[z].faces, z == "carriageway") for z in ZONES if z in meshes
     ]
@@ -84,12 +83,9 @@ def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[Finishe
                 left_out.append(f"{junction.row.name}: {error.sentence}")
                 continue
             patches.append(_patch(patch=patch, name=junction.row.name))
-            main, side = junction.row.main, junction.row.side
-            cuts[main].append(Cut(at.main_side, *at.main_range, ("beside", "slope")))
-            extra[main].append(at.main_at)
-            extra[side].append(np.union1d(at.side_at, at.whole))
-            cuts[side] += [Cut(s, a, b, ("beside", "slope")) for s, a, b in at.side_ranges]
-            cuts[side] += [Cut(s, *at.whole, ("carriageway",)) for s in ("left", "right")]
+            for of, here in ((junction.row.main, at.main_at), (junction.row.side, np.union1d(at.side_at, at.whole))):
+                extra[of].append(here)
+                cuts[of] += cuts_of_arm(junction, at, of)
     rank = {pk: (pk in sides, r.return_of is not None, pk) for pk, r in on_it.items()}
     roads = []
     for pk in sorted(on_it, key=lambda k: rank[k]):
@@ -98,7 +94,10 @@ def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[Finishe
             continue
         try:
             edges = EDGE_ROLES if road.return_of is None else ()  # all that a return builds stands beside its patch
-            mesh = _laid(road, extra[pk], cuts[pk], edges)
+            mesh = [
+                _zones(corridor=row, role="finished", edges=edges, name=road.name)
+                for row in built_in_rows(road, extra[pk], cuts[pk])
+            ]
             for m in mesh:
                 m.get()
             roads += mesh
@@ -141,48 +140,3 @@ def _part(surface: Surface, keep: Any) -> Surface | None:
 def finished_volumes(network: Network, recipe: SurfaceRecipe) -> Result[FinishedVolumes]:
     """Raises what ``finished_of`` does."""
     return _volumes(finished=finished_of(network, recipe)[0], ground=surface(recipe))
-
-
-def _laid(
-    road: RoadInputs, more: Sequence[Floats], cuts: Sequence[Cut], edges: tuple[str, ...]
-) -> list[Result[tuple[LaidPiece, ...]]]:
-    """A road's zones: along its own sections, and around each junction with further ones by themselves, so that what changes there leaves
-    the rest as it is laid."""
-    built = corridor(road)
-    own = built.get().station
-    around: list[tuple[float, float, list[Floats]]] = []
-    for wanted in sorted(more, key=lambda w: float(w[0])):
-        inside = wanted[(wanted >= own[0]) & (wanted <= own[-1])]
-        if not len(inside):
-            continue
-        low = float(own[max(int(np.searchsorted(own, inside[0], side="right")) - 1, 0)])
-        high = float(own[min(int(np.searchsorted(own, inside[-1])), len(own) - 1)])
-        if around and low <= around[-1][1]:
-            before = around.pop()
-            around.append((before[0], max(high, before[1]), [*before[2], inside]))
-        else:
-            around.append((low, high, [inside]))
-    left_out = tuple(Cut(side, low, high, ZONES) for low, high, _ in around for side in ("left", "right"))
-    out = [_zones(corridor=built, role="finished", cuts=left_out, edges=edges, name=road.name)]
-    for low, high, wanted_here in around:
-        keep = np.concatenate(wanted_here)
-        at = np.array(list(_once(np.union1d(own[(own >= low) & (own <= high)], keep), keep)))
-        here = tuple(c for c in cuts if c.station_from < high and c.station_to > low)
-        out.append(_zones(corridor=sections(road, at), role="finished", cuts=here, edges=edges, name=road.name))
-    return out
-
-
-def _once(stations: Floats, keep: Floats) -> Iterator[float]:
-    """Stations in order, of several that are nearly one only one, and rather one that is to be kept."""
-    kept = set(keep.tolist())
-    last: float | None = None
-    for s in stations.tolist():
-        if last is not None and s - last < SAME_STATION:
-            if s in kept and last not in kept:
-                last = s
-            continue
-        if last is not None:
-            yield last
-        last = s
-    if last is not None:
-        yield last

@@ -20,8 +20,7 @@ from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
 from ivoryridge.core.terrain.surface import read_surface
 
-from ..inputs.network import Joined
-from ..inputs.road import RoadInputs
+from ..inputs.road import Joined, RoadInputs
 from ..kept.kinds import Result, kind
 from .corridor import section_stations_of, sections
 from .levels import levels

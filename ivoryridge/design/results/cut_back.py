@@ -1,0 +1,143 @@
+"""What junctions take over of a road: the road as it is built and counted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ivoryridge.core.corridor.corridor import Corridor
+from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of
+from ivoryridge.core.errors import IvoryRidgeError
+from ivoryridge.core.tolerances import SAME_STATION
+
+from ..inputs.road import Joined, RoadInputs
+from ..kept.kinds import Result, kind
+from .corridor import corridor, corridor_at, corridor_of, corridor_over, sections_over
+from .patch import ArmPlaces, arm_places, arms_of, patch_of
+
+Floats = NDArray[np.float64]
+
+__all__ = ["built_in_rows", "counted", "counted_at", "counted_over", "cuts_of_arm", "cuts_of_road"]
+
+
+def cuts_of_arm(junction: Joined, at: ArmPlaces, road: int) -> tuple[Cut, ...]:
+    """What an arm of a junction takes over of one of its roads."""
+    out: list[Cut] = []
+    if road == junction.row.main:
+        out.append(Cut(at.main_side, *at.main_range, ("beside", "slope")))
+    if road == junction.row.side:
+        out += [Cut(s, a, b, ("beside", "slope")) for s, a, b in at.side_ranges]
+        out += [Cut(s, *at.whole, ("carriageway",)) for s in ("left", "right")]
+    return tuple(out)
+
+
+def cuts_of_road(road: RoadInputs) -> tuple[Cut, ...]:
+    """What junctions take over of a road; one whose area cannot be made takes nothing."""
+    return tuple(road.once("_cuts", lambda: list(_cuts(road))))
+
+
+def _cuts(road: RoadInputs) -> Iterator[Cut]:
+    for junction in road.junctions:
+        for arm in arms_of(junction):
+            try:
+                patch_of(junction, arm).get()
+                at = arm_places(junction, arm)
+            except IvoryRidgeError:  # why is told with the junction
+                continue
+            yield from cuts_of_arm(junction, at, road.road_id)
+
+
+@kind("built outside", 1)
+def _outside(corridor: Corridor, ranges: tuple[tuple[float, float], ...]) -> Corridor:
+    found = outside_of(corridor, ranges)
+    assert found is not None  # nobody asks where ranges hold all
+    return found
+
+
+@kind("cut back", 1)
+def _cut_back(corridor: Corridor, cuts: tuple[Cut, ...]) -> Corridor:
+    return cut_back(corridor, cuts)
+
+
+@kind("counted", 1)
+def _counted(rows: tuple[Corridor, ...]) -> Corridor:
+    return in_a_row(rows)
+
+
+def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut]) -> list[Result[Corridor]]:
+    """A road as it is built: along its own sections, and around each of some rows of further stations (m) by itself, so that what changes
+    there leaves the rest as it is. ``wanted`` holds the ends of all cuts. Raises InputError where the road lacks something."""
+    built = corridor(road)
+    own = built.get().station
+    around: list[tuple[float, float, list[Floats]]] = []
+    for row in sorted(wanted, key=lambda w: float(w[0])):
+        inside = row[(row >= own[0]) & (row <= own[-1])]
+        if not len(inside):
+            continue
+        low = float(own[max(int(np.searchsorted(own, inside[0], side="right")) - 1, 0)])
+        high = float(own[min(int(np.searchsorted(own, inside[-1])), len(own) - 1)])
+        if around and low <= around[-1][1]:
+            before = around.pop()
+            around.append((before[0], max(high, before[1]), [*before[2], inside]))
+        else:
+            around.append((low, high, [inside]))
+    if not around:
+        return [built]
+    out = []
+    if outside_of(built.get(), [(a, b) for a, b, _ in around]) is not None:
+        out.append(_outside(corridor=built, ranges=tuple((a, b) for a, b, _ in around)))
+    for low, high, rows in around:
+        at = _with(own[(own >= low) & (own <= high)], np.concatenate(rows))
+        here = tuple(c for c in cuts if c.station_from < high and c.station_to > low)
+        out.append(_cut_back(corridor=sections_over(road, at), cuts=here))
+    return out
+
+
+def _with(stations: Floats, more: Floats) -> Floats:
+    """Stations in order; of two that are nearly one the one that is wanted more."""
+    return np.array(list(_once(np.union1d(stations, more), set(more.tolist()))))
+
+
+def _once(stations: Floats, keep: set[float]) -> Iterator[float]:
+    last: float | None = None
+    for s in stations.tolist():
+        if last is not None and s - last < SAME_STATION:
+            if s in keep and last not in keep:
+                last = s
+            continue
+        if last is not None:
+            yield last
+        last = s
+    if last is not None:
+        yield last
+
+
+def _ends(cuts: Sequence[Cut]) -> list[Floats]:
+    return [np.array([c.station_from, c.station_to]) for c in cuts]
+
+
+def counted(road: RoadInputs) -> Result[Corridor]:
+    """The sections by which a road's earth and layers are counted: its own, and two where a junction begins or ceases to take something
+    over. Raises InputError where the road lacks something."""
+    cuts = cuts_of_road(road)
+    rows = built_in_rows(road, _ends(cuts), cuts)
+    return rows[0] if len(rows) == 1 and not cuts else _counted(rows=tuple(rows))
+
+
+def counted_over(road: RoadInputs, first: float, last: float) -> Corridor:
+    """As ``counted``, over a range (m) with sections at its ends; not kept. Raises InputError where nothing is built there."""
+    cuts = [c for c in cuts_of_road(road) if c.station_from < last and c.station_to > first]
+    if not cuts:
+        return corridor_over(road, first, last)
+    own = corridor_of(road).station
+    within = [np.array([first, last]), *(e[(e > first) & (e < last)] for e in _ends(cuts))]
+    at = _with(own[(own > first) & (own < last)], np.concatenate(within))
+    return cut_back(sections_over(road, at).get(), cuts)
+
+
+def counted_at(road: RoadInputs, stations: Any) -> Corridor:
+    """Sections at given stations only, cut back. Raises InputError where nothing is built at any of them."""
+    return cut_back(corridor_at(road, stations), cuts_of_road(road))
