@@ -13,9 +13,8 @@ from ivoryridge.core.exchange.grid import grid_of_surface, write_esri_grid
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.surface_out import write_surface_dxf, write_surface_glb
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
-from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.core.wording import spoken
-from ivoryridge.design.forms.finished import Finished, FinishedCut
+from ivoryridge.design.forms.finished import ExactVolumes, Finished, FinishedCut
 from ivoryridge.design.inputs.network import Network, network_of
 from ivoryridge.design.inputs.surface import SurfaceRecipe
 from ivoryridge.design.kept.kinds import tag
@@ -23,9 +22,10 @@ from ivoryridge.design.pictures.finished import (
     MATERIALS,
     borders_of,
     contours_of_built,
+    exact_picture,
     finished_picture,
+    section_picture,
     shown_triangles,
-    surfaces_along,
 )
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.finished import finished_of
@@ -47,11 +47,19 @@ def _asked(request: Any) -> tuple[Network, SurfaceRecipe]:
 
 @router.get("/surfaces/{int:surface_id}/finished", auth=viewer, response=Finished)
 def finished(request: Any, surface_id: int) -> HttpResponse:
-    """What the finished ground is made of, with exact volumes against the existing one."""
+    """What the finished ground is made of, and what is doubtful about it."""
     network, recipe = _asked(request)
     result, left_out = finished_of(network, recipe)
-    key = tag("finished", 1, result, tuple(left_out))
+    key = tag("finished", 2, result, tuple(left_out))
     return HttpResponse(status=304) if unchanged(request, key) else json_answer(finished_picture(network, recipe), key)
+
+
+@router.get("/surfaces/{int:surface_id}/finished/volumes", auth=viewer, response=ExactVolumes)
+def volumes(request: Any, surface_id: int) -> HttpResponse:
+    """Exact volumes from the existing ground to the finished one and to its formation."""
+    network, recipe = _asked(request)
+    key = tag("exact volumes", 1, *(finished_of(network, recipe, role)[0] for role in ("finished", "formation")))
+    return HttpResponse(status=304) if unchanged(request, key) else json_answer(exact_picture(network, recipe), key)
 
 
 @router.get("/surfaces/{int:surface_id}/finished/geometry", auth=viewer)
@@ -97,13 +105,8 @@ def lines(request: Any, surface_id: int, interval: Number = 0.25) -> HttpRespons
 
 @router.get("/surfaces/{int:surface_id}/finished/section", auth=viewer, response=FinishedCut)
 def section(request: Any, surface_id: int, path: str) -> HttpResponse:
-    """The finished and the existing ground along a drawn line, through all pieces. ``path`` is e,n;e,n;..."""
-    network, recipe = _asked(request)
-    found, ground = surfaces_along(network, recipe)
-    places = places_of(path)
-    return json_answer({
-        "points": np.round(cut_polyline(ground, places), 3), "finished": np.round(cut_polyline(found.surface, places), 3),
-    })  # fmt: skip
+    """The finished and the existing ground along a drawn line, and what is built between, through all pieces. ``path`` is e,n;e,n;..."""
+    return json_answer(section_picture(*_asked(request), places_of(path)))
 
 
 @router.get("/surfaces/{int:surface_id}/finished/out/{kind}", auth=viewer)

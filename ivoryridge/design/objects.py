@@ -110,6 +110,13 @@ def variation_refers(row: Variation) -> Iterable[Ref]:
             yield "pi", end["pi_id"]
 
 
+def _junction_refers(junction: Junction) -> Iterable[Ref]:
+    yield "road", junction.main_id
+    yield "road", junction.side_id
+    if junction.structure.isdecimal():
+        yield "structure", int(junction.structure)
+
+
 KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("project", Project, "the project", "project_id", refers=_project_refers),
     ObjectKind("member", Membership, "the membership"),
@@ -120,7 +127,7 @@ KINDS: tuple[ObjectKind, ...] = (
     ObjectKind("structure", Structure, "the pavement structure", "structure_id", "Worked"),
     ObjectKind("template", Template, "the template", "template_id", "Worked", refers=template_refers),
     ObjectKind("road", Road, "the road", "road_id", "Worked", refers=_road_refers),
-    ObjectKind("junction", Junction, "the junction", "junction_id", "Worked", refers=lambda j: (("road", j.main_id), ("road", j.side_id))),
+    ObjectKind("junction", Junction, "the junction", "junction_id", "Worked", refers=_junction_refers),
     ObjectKind("pi", RoadPI, "a PI", part_of=("road", "road_id")),
     ObjectKind(
         "pvi", RoadPVI, "a PVI", part_of=("road", "road_id"),

@@ -77,9 +77,13 @@ def test_the_finished_ground_is_told_and_given_out(project: Any, two: tuple[Road
     told = client.get(base)
     assert client.get(base, HTTP_IF_NONE_MATCH=told["ETag"]).status_code == 304
     answer = told.json()
-    assert answer["left_out"] == [] and sum(p["fill"] - p["cut"] for p in answer["pieces"]) == pytest.approx(
-        answer["fill"] - answer["cut"], rel=5e-4
-    )
+    assert answer["left_out"] == []
+    exact = client.get(f"{base}/volumes")
+    assert client.get(f"{base}/volumes", HTTP_IF_NONE_MATCH=exact["ETag"]).status_code == 304
+    volumes = exact.json()
+    net = {k: volumes[k]["fill"] - volumes[k]["cut"] for k in ("formation", "finished")}
+    assert sum(p["fill"] - p["cut"] for p in volumes["pieces"]) == pytest.approx(net["formation"], rel=5e-4)
+    assert net["finished"] > net["formation"] + 100  # layers lie between
     network = network_of(project.pk)
     surface = finished_of(network, network.surfaces[main.surface_id])[0].get().surface
     xml = etree.fromstring(client.get(f"{base}/out/landxml").content)
@@ -96,6 +100,9 @@ def test_the_finished_ground_is_told_and_given_out(project: Any, two: tuple[Road
         assert there.sum() > 500 and np.abs(values - z)[there].max() < 2e-3
     section = client.get(f"{base}/section?path=500100,6199980;500140,6200040").json()
     assert max(z for _, z in section["finished"]) > max(z for _, z in section["points"]) + 0.5
+    assert {x["material"] for x in section["layers"]} == {"surfacing", "base", "subbase"}
+    under = dict(section["formation"])
+    assert all(z <= dict(section["finished"]).get(d, z) + 1e-6 for d, z in under.items() if z is not None)
     assert client.get(f"{base}/section?path=1").status_code == 422
     assert client.get(f"{base}/out/grid?cell=0").status_code == 422
     assert client.get(f"{base}/lines?interval=0").status_code == 422

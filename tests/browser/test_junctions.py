@@ -14,7 +14,7 @@ from ivoryridge.design.actions.edit_junction import delete_junction
 from ivoryridge.design.actions.edit_levels import raise_pvis
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.models import Junction, Road
-from ivoryridge.design.results.finished import finished_of
+from ivoryridge.design.results.finished import finished_of, finished_volumes
 from tests.browser.conftest import seize, until
 
 
@@ -111,13 +111,13 @@ def test_radii_are_dragged_typed_and_refused_in_words(demo_page: Any, demo: Any)
 def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_page: Any, demo: Any) -> None:
     page = demo_page("junctions")
     look_at(page, lane_junction(demo))
-    expect(page.locator("[data-test=finished-cut]")).to_contain_text("m³", timeout=60_000)
+    expect(page.locator("[data-test=finished-glb]")).to_be_visible(timeout=60_000)
     with page.expect_download() as got:
         page.click("[data-test=finished-glb]")
     mesh = trimesh.load(io.BytesIO(got.value.path().read_bytes()), file_type="glb", force="mesh", process=False)
     network = network_of(demo.pk)
-    surface = network.surfaces[Road.objects.get(project=demo, name="Link").surface_id]
-    found = finished_of(network, surface)[0].get()
+    surface_id = Road.objects.get(project=demo, name="Link").surface_id
+    found = finished_of(network, network.surfaces[surface_id])[0].get()
     mesh.merge_vertices()
     assert len(mesh.faces) == len(found.surface.triangles) and mesh.body_count == 1
     _, counts = np.unique(np.sort(mesh.edges, axis=1), axis=0, return_counts=True)
@@ -129,6 +129,18 @@ def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_pa
         page.mouse.click(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)
     page.keyboard.press("Enter")
     expect(page.locator("[data-test=finished-line]")).to_be_attached()
+    expect(page.locator("[data-test=cut-layer]").first).to_be_attached()
+    before = page.locator("[data-test=formation-line]").get_attribute("d")
+    # another pavement: its layers are told, and the section that is open follows by itself
+    page.select_option("[data-test=junction-structure]", label="Ferry street")
+    expect(page.locator("[data-test=junction-layer-base]")).to_contain_text("0.160 m")
+    expect(page.locator("[data-test=formation-line]")).not_to_have_attribute("d", before, timeout=30_000)
+    page.click("[data-test=stage-earthwork]")
+    exact = page.locator("[data-test=exact-cut]")
+    expect(exact).to_be_visible(timeout=60_000)
+    network = network_of(demo.pk)
+    cut = finished_volumes(network, network.surfaces[surface_id], "formation").get().whole.cut
+    expect(exact).to_have_text(f"{cut:,.0f}".replace(",", " "))
 
 
 def test_b_a_road_joins_an_existing_edge_in_seven_actions(demo_page: Any, demo: Any) -> None:

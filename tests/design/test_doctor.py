@@ -72,7 +72,7 @@ def _newer(data: Path) -> None:
 
 def _older(data: Path) -> None:
     with closing(sqlite3.connect(data / "ivoryridge.sqlite3")) as base:
-        base.execute("DELETE FROM django_migrations WHERE app = 'design' AND name LIKE '0022%'")
+        base.execute("DELETE FROM django_migrations WHERE name = (SELECT max(name) FROM django_migrations WHERE app = 'design')")
         base.commit()
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -23,6 +24,7 @@ from ivoryridge.design.actions.edit_junction import (
     make_junction,
     pin,
 )
+from ivoryridge.design.actions.edit_parts import create_structure, delete_structure
 from ivoryridge.design.actions.edit_profile import change_pvi, delete_pvi, insert_pvi, set_profile
 from ivoryridge.design.actions.edit_road import create_road, delete_road
 from ivoryridge.design.actions.join_lines import join_roads, split_road
@@ -30,10 +32,12 @@ from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.edits.junction import with_corners
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import Junction, Road, RoadPVI
+from ivoryridge.design.pictures.earthwork import volumes_picture
 from ivoryridge.design.pictures.junction import affected_junctions, junction_picture, junctions_picture
-from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.refusals import BadValue, Refused
 from ivoryridge.design.results.corridor import corridor_at, corridor_of, missing_for_corridor
-from ivoryridge.design.results.finished import finished_of
+from ivoryridge.design.results.earthwork import areas_of
+from ivoryridge.design.results.finished import finished_of, finished_volumes
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from ivoryridge.design.results.patch import patch_of
@@ -339,3 +343,59 @@ def test_a_side_road_too_steep_or_bent_at_the_edge_is_told(project: Any, junctio
     assert f"break by {5.63 + fall:.1f} %" in found["side-break"] and fall > 2.0
     set_profile(again(lane), anna, [PVI(0, edge), PVI(150, edge + 150 * 0.03)], label="Gentler")
     assert told() == {}
+
+
+def exact(road: Road, role: str = "formation") -> dict[str, tuple[float, float]]:
+    """Exact cut and fill by piece."""
+    network = network_of(road.project_id)
+    out: dict[str, tuple[float, float]] = {}
+    for name, _, v, _ in finished_volumes(network, network.surfaces[road.surface_id], role).get().by_piece:  # type: ignore[arg-type]
+        before = out.get(name, (0.0, 0.0))
+        out[name] = before[0] + v.cut, before[1] + v.fill
+    return out
+
+
+def test_end_areas_stop_where_a_junction_takes_over_and_come_to_the_exact_volumes(
+    project: Any, road: Road, lane: Road, junction: Junction
+) -> None:
+    by = exact(road)
+    counted = {}
+    for pk in network_of(project.pk).own:
+        row = network_of(project.pk).road(pk)
+        alone = replace(row, junctions=())
+        counted[row.name] = tuple(float(areas_of(r)[1].cumulative_fill[-1]) for r in (row, alone))
+    for name, (fill, _) in counted.items():
+        assert fill == pytest.approx(by[name][1], rel=0.025), name  # sections every 20 m against every triangle
+    assert counted["A"][1] - counted["A"][0] > 100 and counted["Lane"][1] - counted["Lane"][0] > 200  # was counted twice
+    rows = volumes_picture(assemble_road(again(lane)))["rows"]
+    assert rows[-1]["cumulative_fill"] == pytest.approx(counted["Lane"][0])
+    part = volumes_picture(assemble_road(again(lane)), 5.0, 60.0)["rows"]
+    own = volumes_picture(replace(assemble_road(again(lane)), junctions=()), 5.0, 60.0)["rows"]
+    whole = counted["Lane"][1] - counted["Lane"][0]
+    lost = own[-1]["cumulative_fill"] - part[-1]["cumulative_fill"]
+    assert 0.6 * whole < lost < whole  # the first 5 m are lost beside the range
+
+
+def test_the_pavement_of_a_junction_is_a_roads_or_its_own(
+    project: Any, road: Road, lane: Road, junction: Junction, anna: Any
+) -> None:
+    told = junction_picture(network_of(project.pk).junction(junction.pk))
+    assert [(x["material"], round(x["thickness"], 3)) for x in told["layers"]] == [
+        ("surfacing", 0.1),
+        ("base", 0.2),
+        ("subbase", 0.25),
+    ]
+    before, area = exact(road)[junction.name], told["patches"][0]["area"]
+    assert told["layers"][1]["volume"] == pytest.approx(0.2 * area)
+    _, thin, _ = create_structure(
+        project, anna, name="Thin", layers=[{"material": "surfacing", "thickness": 0.15, "least": 0.02, "greatest": 0.2}]
+    )
+    change_junction(junction, anna, revision=again(junction).revision, values={"structure": str(thin.pk)})
+    after = exact(road)[junction.name]
+    assert after[1] - before[1] == pytest.approx(0.40 * area, rel=0.01)
+    with pytest.raises(Refused, match="is what .*A and Lane stands on"):
+        delete_structure(thin, anna, revision=thin.revision)
+    with pytest.raises(BadValue, match="no such pavement structure"):
+        change_junction(junction, anna, revision=again(junction).revision, values={"structure": "99999"})
+    undo(project, anna)
+    assert exact(road)[junction.name] == pytest.approx(before)

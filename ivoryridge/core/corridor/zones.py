@@ -17,11 +17,12 @@ from .corridor import Corridor
 from .edges import to_space
 from .solids import side_faces
 from .trim import inner_limit, trimmed
+from .varied import Side
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-__all__ = ["ZoneMesh", "zone_meshes", "zones_of"]
+__all__ = ["ZoneMesh", "given_up_parts", "zone_meshes", "zones_of"]
 
 UPRIGHT = 0.002  # m in plan over which an upright face is laid back, so that a surface has one level a place
 
@@ -102,6 +103,21 @@ def zones_of(
         own = columns.names[i].partition(".")[0]
         out[k] = 0 if k <= edge else 2 if own in sloping else 1
     return out
+
+
+def given_up_parts(block: Block, side: Side, columns: SideColumns, parts: Sequence[PlacedPart]) -> set[str]:
+    """Parts of a side whose layers are neither built nor counted: those whose finished surface, by its outermost node, is given up."""
+    if not any(s == side for s, _ in block.given_up):
+        return set()
+    index = columns.outline("finished")
+    outermost = {columns.names[i].partition(".")[0]: int(z) for i, z in zip(index, zones_of(columns, parts, index), strict=True)}
+    inner = 0
+    gone = set()
+    for p in parts:  # what has no finished surface of its own lies with what stands before it
+        inner = outermost.get(p.id, inner)
+        if (side, ZONES[inner]) in block.given_up:
+            gone.add(p.id)
+    return gone
 
 
 def _joined(zone: Zone, rows: list[tuple[Floats, Ints]]) -> ZoneMesh:

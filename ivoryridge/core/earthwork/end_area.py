@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,12 +13,9 @@ from ..arrays import frozen_fields
 from ..corridor.block import Block
 from ..corridor.corridor import Corridor
 from ..corridor.places import corners, turned_beyond
-from ..corridor.varied import Side
-from ..corridor.zones import zones_of
+from ..corridor.zones import given_up_parts, zones_of
 from ..geometry.areas import areas_between
-from ..section.columns import SideColumns
 from ..section.roles import ZONES
-from ..section.template import PlacedPart
 
 Floats = NDArray[np.float64]
 
@@ -105,7 +102,7 @@ def _block_areas(block: Block) -> SectionAreas:
             rows[material] = rows[material] + v if material in rows else v
 
     for side, sign, columns, parts in block.sides():
-        gone = _given_up_parts(block, side, columns, parts)
+        gone = given_up_parts(block, side, columns, parts)
         for laid in columns.upon:
             if laid.part in gone:
                 continue
@@ -155,21 +152,6 @@ def _last_known(rows: Floats, across: Floats) -> Floats:
     known = np.isfinite(across)
     last = len(rows) - 1 - np.argmax(known[::-1], axis=0)
     return np.where(known.any(axis=0), rows[last, np.arange(rows.shape[1])], np.nan)
-
-
-def _given_up_parts(block: Block, side: Side, columns: SideColumns, parts: Sequence[PlacedPart]) -> set[str]:
-    """Parts of a side whose layers are not counted: those whose finished surface, by its outermost node, is given up."""
-    if not any(s == side for s, _ in block.given_up):
-        return set()
-    index = columns.outline("finished")
-    outermost = {columns.names[i].partition(".")[0]: int(z) for i, z in zip(index, zones_of(columns, parts, index), strict=True)}
-    inner = 0
-    gone = set()
-    for p in parts:  # what has no finished surface of its own lies with what stands before it
-        inner = outermost.get(p.id, inner)
-        if (side, ZONES[inner]) in block.given_up:
-            gone.add(p.id)
-    return gone
 
 
 @dataclass(frozen=True, slots=True, eq=False)

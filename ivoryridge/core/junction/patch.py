@@ -12,7 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 
+from ..corridor.zones import UPRIGHT
 from ..errors import InputError
 from ..terrain.flow import Pond, ponds_of
 from ..terrain.surface import Surface
@@ -20,7 +22,7 @@ from ..terrain.triangulate import select_triangles, triangulate
 
 Floats = NDArray[np.float64]
 
-__all__ = ["Patch", "PatchLines", "compute_patch", "low_places"]
+__all__ = ["Patch", "PatchLines", "compute_patch", "formation_of", "low_places"]
 
 _SAME = 2e-3  # m along the ring within which a cross line ends on a vertex that is there; below it triangles would be splinters
 _PUDDLE = 0.01  # m; on pavement a hollow as deep as this is told (common practice, no source)
@@ -79,6 +81,28 @@ def compute_patch(lines: PatchLines, name: str = "") -> Patch:
         surface.triangles, surface.neighbours, shapely.contains_xy(area, centre[:, 0], centre[:, 1])
     )
     return Patch(Surface(surface.points, triangles, neighbours, surface.breakline_edges), ring, tuple(shares))
+
+
+def formation_of(patch: Patch, depth: float) -> tuple[Floats, NDArray[np.int64]]:
+    """Points (p, 3) m and faces of the underside of a patch ``depth`` m below it. Along returns it comes up to the ring again, as pavement
+    ends there; that upright face leans by a hair, so that there is one level a place."""
+    points = patch.surface.points - [0.0, 0.0, depth]
+    faces = patch.surface.triangles.astype(np.int64)
+    n = len(patch.ring)
+    bow = np.isin(patch.shares, ("left", "right"))
+    inside = bow & np.roll(bow, 1) & np.roll(bow, -1)  # where the ring turns to another line both meet at one place
+    way = np.roll(patch.ring, -1, axis=0) - np.roll(patch.ring, 1, axis=0)
+    turned = 1.0 if shapely.Polygon(patch.ring[:, :2]).exterior.is_ccw else -1.0
+    inward = turned * np.column_stack([-way[:, 1], way[:, 0]]) / np.hypot(way[:, 0], way[:, 1])[:, None]
+    own = cKDTree(points[:, :2]).query(patch.ring[:, :2])[1]
+    points[own[inside], :2] += UPRIGHT * inward[inside]
+    rim = np.where(inside, len(points) + np.cumsum(inside) - 1, own)
+    ahead = np.roll(np.arange(n), -1)
+    skirt = np.flatnonzero(inside | inside[ahead])
+    quads = np.stack([own[skirt], own[ahead[skirt]], rim[ahead[skirt]], rim[skirt]], axis=1)
+    both = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+    both = both[(both[:, 0] != both[:, 1]) & (both[:, 1] != both[:, 2]) & (both[:, 0] != both[:, 2])]
+    return np.concatenate([points, patch.ring[inside]]), np.concatenate([faces, both if turned < 0 else both[:, ::-1]])
 
 
 def _with_ends(ring: Floats, shares: list[str], lines: PatchLines) -> tuple[Floats, list[str], list[tuple[Floats, Floats]]]:

@@ -21,7 +21,7 @@ from ..edits.junction import shape_with
 from ..inputs.network import assemble_road
 from ..inputs.road import ReturnOf, RoadInputs
 from ..ledger import Act
-from ..models import Junction, Project, Road, RoadPVI, SheetSet
+from ..models import Junction, Project, Road, RoadPVI, SheetSet, Structure
 from ..refusals import BadValue
 from ..results.line import line_of
 from ..results.returns import meeting_of, trial_corner
@@ -218,9 +218,13 @@ def _returns(junction: Junction) -> list[Road]:
 
 @rehearsed
 def change_junction(junction: Junction, user: User, *, revision: int, values: Mapping[str, Any]) -> Act:
-    """Its name, and over which length the side road turns from the main road's plane."""
+    """Its name, over which length the side road turns from the main road's plane, and what its pavement is built of."""
+    chosen = values.get("structure", "main")
+    known = {"main", "side", *(str(s.pk) for s in Structure.present.filter(project=junction.project_id))}
+    if chosen not in known:
+        raise BadValue("no-such-structure", "There is no such pavement structure in this project.", field="structure")
     with act(junction.project, user, f"Change junction {junction.name}") as doing:
-        doing.change(junction, revision=revision, **{k: v for k, v in values.items() if k in ("name", "run_out")})
+        doing.change(junction, revision=revision, **{k: v for k, v in values.items() if k in ("name", "run_out", "structure")})
     return doing
 
 
@@ -240,11 +244,11 @@ def change_corners(junction: Junction, user: User, *, roads: Mapping[int, int], 
 
 @rehearsed
 def copy_corners(junction: Junction, user: User, *, revision: int, other: Junction) -> Act:
-    """The corners of a junction take the shapes of another's, hand by hand."""
+    """The corners of a junction take the shapes of another's, hand by hand; and it its run-out and structure."""
     theirs = {(r.course["arm"], r.course["hand"]): r.course["shape"] for r in _returns(other)}
     by_hand = {hand: shape for (_, hand), shape in theirs.items()}
     with act(junction.project, user, f"Copy corners of {other.name} to {junction.name}") as doing:
-        doing.change(junction, revision=revision, run_out=other.run_out)
+        doing.change(junction, revision=revision, run_out=other.run_out, structure=other.structure)
         for road in _returns(junction):
             key = road.course["arm"], road.course["hand"]
             shape = theirs.get(key, by_hand.get(key[1]))

@@ -16,7 +16,7 @@ from ivoryridge.core.wording import quantity
 
 from ..inputs.sections import Stock, structure_of, template_from_row
 from ..ledger import Act
-from ..models import Part, Project, Structure, Template, Variation
+from ..models import Junction, Part, Project, Structure, Template, Variation
 from ..objects import Ref, variation_refers
 from ..refusals import BadValue, Refused
 from .edit_road import free_name
@@ -159,6 +159,7 @@ def delete_structure(row: Structure, user: User, *, revision: int) -> Act:
         if any(v == str(row.pk) for r in (*t.left, *t.right) for v in r.get("values", {}).values())
     ]  # fmt: skip
     users += _roads_naming(row.project, ("structure", row.pk))
+    users += [j.name for j in Junction.present.filter(project=row.project, structure=str(row.pk))]
     if users:
         raise Refused("in-use", f"{row.name} is what {', '.join(users)} stands on. Choose another structure there first.")
     with act(row.project, user, f"Delete pavement structure {row.name}") as doing:

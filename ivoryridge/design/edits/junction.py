@@ -27,4 +27,4 @@ def with_corners(network: Network, junction: int, roads: Iterable[int], values: 
     returns = {
         pk: (arm, hand, shape_with(shape, values) if pk in chosen else shape) for pk, (arm, hand, shape) in row.returns.items()
     }
-    return replace(network, junctions={**network.junctions, junction: replace(row, returns=returns)}, _linked={})
+    return replace(network, junctions={**network.junctions, junction: replace(row, returns=returns)}, _linked={}, _whole={})

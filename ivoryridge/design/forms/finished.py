@@ -5,25 +5,41 @@ from __future__ import annotations
 from typing_extensions import TypedDict
 
 from .common import Finding
+from .road import CutFill
 
-__all__ = ["Finished", "FinishedCut", "FinishedPiece"]
+__all__ = ["CutLayer", "ExactPiece", "ExactVolumes", "Finished", "FinishedCut"]
 
 
-class FinishedPiece(TypedDict):
-    """A piece that is built: plan area m2, exact cut and fill against the existing ground, m3."""
+class ExactPiece(TypedDict):
+    """What a road or a junction builds: plan area of its formation m2, exact cut and fill from the existing ground to it, m3."""
 
     name: str
-    material: str
     area: float
     cut: float
     fill: float
 
 
+class ExactVolumes(TypedDict):
+    """Exact cut and fill from the existing ground to the formation and to the finished ground, m3; to the formation by piece."""
+
+    formation: CutFill
+    finished: CutFill
+    pieces: list[ExactPiece]
+
+
+class CutLayer(TypedDict):
+    material: str
+    points: list[tuple[float, float]]
+
+
 class FinishedCut(TypedDict):
-    """Existing and finished ground along a drawn line: rows of distance and level, m."""
+    """Existing and finished ground along a drawn line and the formation of what is built: rows of distance and level, m; and rings of
+    the layers between."""
 
     points: list[tuple[float, float | None]]
     finished: list[tuple[float, float | None]]
+    formation: list[tuple[float, float | None]]
+    layers: list[CutLayer]
 
 
 class Finished(TypedDict):
@@ -31,8 +47,5 @@ class Finished(TypedDict):
 
     key: str
     triangles: int
-    cut: float
-    fill: float
-    pieces: list[FinishedPiece]
     left_out: list[str]
     findings: list[Finding]

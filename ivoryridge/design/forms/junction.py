@@ -14,6 +14,7 @@ __all__ = [
     "CornerEnd",
     "CornerRow",
     "CornerShape",
+    "JunctionLayer",
     "JunctionRow",
     "JunctionSight",
     "Junctions",
@@ -80,13 +81,25 @@ class ArmPatch(TypedDict):
     contours: list[PatchContour]
 
 
+class JunctionLayer(TypedDict):
+    """A layer of a junction's pavement: thickness m, volume m3 below its areas."""
+
+    material: str
+    thickness: float
+    volume: float
+
+
 class JunctionRow(TypedDict):
+    """``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top."""
+
     id: int
     revision: int
     name: str
     main: int
     side: int
     run_out: float
+    structure: str
+    layers: list[JunctionLayer]
     place: Plan
     main_station: NotRequired[float]
     side_station: NotRequired[float]

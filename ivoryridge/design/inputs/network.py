@@ -266,7 +266,7 @@ def read_network(project_id: int) -> Network:
     led_by = {v.data["survey"] for rows in varied.values() for v in rows if v.kind == "led" and v.data.get("survey")}
     received = source_rows(project_id, led_by | ({project.land["survey"]} if project.land.get("survey") else set()))
     roads = list(Road.objects.filter(project_id=project_id))
-    junctions = _junctions(project_id, roads)
+    junctions = _junctions(project_id, roads, stock)
     own = {
         r.pk: _own_road(
             r,
@@ -295,13 +295,23 @@ def read_network(project_id: int) -> Network:
     return Network(surfaces, own, links, gone, built_with, named, junctions)
 
 
-def _junctions(project_id: int, roads: Iterable[Road]) -> dict[int, JunctionInputs]:
+def _junctions(project_id: int, roads: Iterable[Road], stock: Stock) -> dict[int, JunctionInputs]:
     returns: dict[int, dict[int, tuple[Arm, Side, CornerShape]]] = defaultdict(dict)
     for r in roads:
         if not r.removed and r.course.get("kind") == "return":
             returns[r.course["junction"]][r.pk] = (r.course["arm"], r.course["hand"], CornerShape(**r.course["shape"]))
     return {
-        j.pk: JunctionInputs(j.name, j.main_id, j.side_id, (j.easting, j.northing), j.run_out, j.revision, returns[j.pk])
+        j.pk: JunctionInputs(
+            name=j.name,
+            main=j.main_id,
+            side=j.side_id,
+            place=(j.easting, j.northing),
+            run_out=j.run_out,
+            revision=j.revision,
+            returns=returns[j.pk],
+            structure=j.structure,
+            own_structure=stock.structures.get(j.structure),
+        )
         for j in Junction.present.filter(project_id=project_id)
     }
 

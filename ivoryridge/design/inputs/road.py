@@ -12,6 +12,7 @@ from ivoryridge.core.corridor.varied import Side
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.junction.corner import CornerShape
 from ivoryridge.core.junction.meeting import Arm
+from ivoryridge.core.section.structure import Structure
 from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import spoken
@@ -85,7 +86,8 @@ class VariedRow:
 
 @dataclass(frozen=True, slots=True)
 class JunctionInputs:
-    """A junction as its row says; ``returns``: road -> (arm, hand, shape) of each corner."""
+    """A junction as its row says; ``returns``: road -> (arm, hand, shape) of each corner; ``structure``: what its pavement is built of,
+    as on the "main" or "side" road, or the id of ``own_structure`` as text."""
 
     name: str
     main: int
@@ -94,6 +96,8 @@ class JunctionInputs:
     run_out: float
     revision: int
     returns: Mapping[int, tuple[Arm, Side, CornerShape]]
+    structure: str = "main"
+    own_structure: Structure | None = None
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ class Junction(Row):
     "shape": {fields of core.junction.corner.CornerShape}}.
 
     ``easting``, ``northing``: m, where the roads met when it was made; of several meetings the nearest counts.
+    ``structure``: what its pavement is built of: "main" or "side" as on that road, or the id of a pavement structure as text.
     ``run_out``: m along the side road from the main road's edge over which its halves turn from the main road's plane to their own fall.
     """
 
@@ -20,6 +21,7 @@ class Junction(Row):
     easting = models.FloatField()
     northing = models.FloatField()
     run_out = models.FloatField(default=20.0)
+    structure = models.CharField(max_length=20, default="main")
 
     class Meta:
         ordering = ["id"]

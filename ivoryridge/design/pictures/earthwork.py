@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.earthwork.end_area import average_end_area, compute_areas, compute_volumes, prismoidal_volumes
+from ivoryridge.core.earthwork.end_area import SectionAreas, average_end_area, compute_areas, compute_volumes, prismoidal_volumes
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.tolerances import SAME_STATION
 
@@ -52,7 +52,7 @@ def volumes_picture(
             "cut": float(cut[i - 1]) if i else 0.0, "fill": float(fill[i - 1]) if i else 0.0, "cumulative_cut": float(total_cut[i]),
             "cumulative_fill": float(total_fill[i]), "balance": float(total_cut[i] - total_fill[i]), "unmet": bool(unmet[i]),
         }
-        for i, s in enumerate(corridor.station)
+        for i, s in enumerate(corridor.station) if not i or not _told_before(corridor, areas, i)
     ]  # fmt: skip
     layers = {m: float(x.sum()) for m, x in v.layers.items()}
     if way == "plain":
@@ -72,6 +72,12 @@ def _over(inputs: RoadInputs, station_from: float | None, station_to: float | No
     if first <= s[0] and last >= s[-1]:
         return corridor
     return counted_over(inputs, first, last)
+
+
+def _told_before(corridor: Corridor, areas: SectionAreas, i: int) -> bool:
+    """Whether two blocks meet at a section without any change of its areas."""
+    same = abs(corridor.station[i] - corridor.station[i - 1]) < SAME_STATION and not corridor.joined[i - 1]
+    return bool(same and np.allclose(areas.bent[:, i], areas.bent[:, i - 1], rtol=0, atol=1e-9))
 
 
 def _unmet(corridor: Corridor) -> NDArray[np.bool_]:

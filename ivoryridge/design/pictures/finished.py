@@ -9,16 +9,25 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.junction.finished import FinishedGround
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
+from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.core.terrain.surface import Surface
 from ivoryridge.core.terrain.triangulate import select_triangles
 
-from ..forms.finished import Finished
+from ..forms.finished import ExactPiece, ExactVolumes, Finished, FinishedCut
 from ..inputs.network import Network
 from ..inputs.surface import SurfaceRecipe
-from ..results.finished import finished_of, finished_volumes
+from ..results.finished import finished_of, finished_volumes, layers_along
 from ..results.surface import surface_of
 
-__all__ = ["MATERIALS", "borders_of", "contours_of_built", "finished_picture", "shown_triangles", "surfaces_along"]
+__all__ = [
+    "MATERIALS",
+    "borders_of",
+    "contours_of_built",
+    "exact_picture",
+    "finished_picture",
+    "section_picture",
+    "shown_triangles",
+]
 
 MATERIALS = ("ground", "pavement", "verge", "slope")
 MOST_DRAWN = 200_000  # triangles; of a larger one only what is built, and the ground beside it, is sent
@@ -28,20 +37,43 @@ _NEAR = 60.0  # m beside what is built
 def finished_picture(network: Network, recipe: SurfaceRecipe) -> Finished:
     result, left_out = finished_of(network, recipe)
     found = result.get()
-    volumes = finished_volumes(network, recipe).get()
-    rows = [
-        {"name": name, "material": material, "area": area, "cut": v.cut, "fill": v.fill}
-        for name, material, v, area in volumes.by_piece
-    ]
-    return cast(Finished, {
-        "key": result.key, "triangles": len(found.surface.triangles), "cut": volumes.whole.cut, "fill": volumes.whole.fill, "pieces": rows,
-        "left_out": left_out, "findings": [f.as_dict() for f in found.findings],
-    })  # fmt: skip
+    return {
+        "key": result.key, "triangles": len(found.surface.triangles), "left_out": left_out,
+        "findings": cast(Any, [f.as_dict() for f in found.findings]),
+    }  # fmt: skip
 
 
-def surfaces_along(network: Network, recipe: SurfaceRecipe) -> tuple[FinishedGround, Surface]:
-    """The finished and the existing ground, for sections through both."""
-    return finished_of(network, recipe)[0].get(), surface_of(recipe)[0]
+def exact_picture(network: Network, recipe: SurfaceRecipe) -> ExactVolumes:
+    """Volumes from the existing ground to the finished one and to its formation, by piece."""
+    to_finished, to_formation = (finished_volumes(network, recipe, role).get() for role in ("finished", "formation"))
+    by: dict[str, ExactPiece] = {}
+    for name, _, v, area in to_formation.by_piece:
+        row = by.setdefault(name, {"name": name, "area": 0.0, "cut": 0.0, "fill": 0.0})
+        row["area"] += area
+        row["cut"] += v.cut
+        row["fill"] += v.fill
+    return {
+        "formation": {"cut": to_formation.whole.cut, "fill": to_formation.whole.fill},
+        "finished": {"cut": to_finished.whole.cut, "fill": to_finished.whole.fill}, "pieces": list(by.values()),
+    }  # fmt: skip
+
+
+def section_picture(network: Network, recipe: SurfaceRecipe, path: Any) -> FinishedCut:
+    """Along a plan polyline (k, 2) m: existing and finished ground, formation of what is built, layers between."""
+    found, ground = finished_of(network, recipe)[0].get(), surface_of(recipe)[0]
+    under = finished_of(network, recipe, "formation")[0].get()
+    rows = {"points": ground, "finished": found.surface, "formation": _built_part(under)}
+    cuts = {name: np.round(cut_polyline(s, path), 3).tolist() if s is not None else [] for name, s in rows.items()}
+    layers = [{"material": m, "points": np.round(ring, 3).tolist()} for m, ring in layers_along(network, recipe, path)]
+    return cast(FinishedCut, {**cuts, "layers": layers})
+
+
+def _built_part(found: FinishedGround) -> Surface | None:
+    keep = found.piece >= 0
+    if not keep.any():
+        return None
+    triangles, neighbours = select_triangles(found.surface.triangles, found.surface.neighbours, keep)
+    return Surface(found.surface.points, triangles, neighbours)
 
 
 def materials_of(found: FinishedGround) -> NDArray[np.uint32]:
@@ -77,11 +109,9 @@ def borders_of(found: FinishedGround) -> NDArray[np.float64]:
 
 def contours_of_built(found: FinishedGround, interval: float) -> tuple[Any, Any, Any]:
     """Contours of what is built, as ``compute_contours`` gives them, with their levels, m."""
-    keep = found.piece >= 0
-    if not keep.any():
+    built = _built_part(found)
+    if built is None:
         return np.empty((0, 2)), np.zeros(1, np.int64), np.empty(0)
-    triangles, neighbours = select_triangles(found.surface.triangles, found.surface.neighbours, keep)
-    built = Surface(found.surface.points, triangles, neighbours)
     levels = levels_between(*built.elevation_range, interval)
     xy, starts, which = compute_contours(built, levels)
     return xy, starts, np.asarray(levels)[which]

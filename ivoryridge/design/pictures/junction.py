@@ -18,19 +18,29 @@ from ivoryridge.core.junction.visibility import Look
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.wording import spoken
 
-from ..forms.junction import ArmPatch, CornerEnd, CornerRow, JunctionRow, Junctions, JunctionSight, MeetingOffer, PatchContour
+from ..forms.junction import (
+    ArmPatch,
+    CornerEnd,
+    CornerRow,
+    JunctionLayer,
+    JunctionRow,
+    Junctions,
+    JunctionSight,
+    MeetingOffer,
+    PatchContour,
+)
 from ..inputs.network import Network
 from ..inputs.road import Joined, JunctionInputs, RoadInputs
 from ..kept.kinds import kind, tag, versions
 from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of
 from ..results.line import line, line_of
-from ..results.patch import arms_of, patch_findings, patch_of, side_findings
+from ..results.patch import arms_of, layers_of, patch_findings, patch_of, side_findings
 from ..results.returns import corner_of, ends_of, meeting_of
 
 __all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture", "sight_picture"]
 
-VERSION = 1
+VERSION = 2
 _LEAST_ANGLE = 30.0  # degrees; roads that meet at less run into each other, as a slip road does
 _CONTOURS = 0.05  # m between levels of a patch
 _MOST_TURN = 0.05  # rad between points along a return
@@ -85,8 +95,14 @@ def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
             if judged:
                 findings += [f.as_dict() for f in (*patch_findings(junction, patch), *side_findings(junction, arm))]
             patches.append(_patch(arm, patch))
+    built: dict[str, JunctionLayer] = {}
+    for p in patches:
+        for x in tried(partial(layers_of, junction, p["arm"])) or ():
+            layer = built.setdefault(x.material, {"material": x.material, "thickness": x.thickness, "volume": 0.0})
+            layer["volume"] += p["area"] * x.thickness
     return cast(JunctionRow, {
-        "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out, **where,
+        "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out,
+        "structure": row.structure, "layers": list(built.values()), **where,
         "corners": corners, "patches": patches, "problems": problems, "findings": findings,
     })  # fmt: skip
 

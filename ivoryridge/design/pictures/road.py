@@ -42,7 +42,7 @@ Floats = NDArray[np.float64]
 __all__ = ["road_key", "road_picture", "road_pictures"]
 
 
-PICTURE_VERSION = 5  # raised with every change of what the functions below make of the same inputs
+PICTURE_VERSION = 6  # raised with every change of what the functions below make of the same inputs
 
 
 def road_key(inputs: RoadInputs) -> str:

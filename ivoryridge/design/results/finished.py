@@ -4,33 +4,40 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely import LineString, MultiPoint
 
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.cut_back import Cut
+from ivoryridge.core.corridor.layer_cut import LayerCut, cut_layers, under_surface
 from ivoryridge.core.corridor.zones import zone_meshes
 from ivoryridge.core.earthwork.between import SurfaceVolume, volume_between
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, LaidPiece, finished_ground, lay
-from ivoryridge.core.junction.patch import Patch
+from ivoryridge.core.junction.meeting import Arm
+from ivoryridge.core.junction.patch import Patch, formation_of
 from ivoryridge.core.section.roles import EDGE_ROLES, ZONES, Zone
+from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.core.terrain.surface import Surface, surface_area
 from ivoryridge.core.terrain.triangulate import select_triangles
 
 from ..inputs.network import Network
+from ..inputs.road import Joined, RoadInputs
 from ..inputs.surface import SurfaceRecipe
 from ..kept.kinds import Result, kind
 from .corridor import missing_for_corridor
 from .cut_back import built_in_rows, cuts_of_arm
-from .patch import arm_places, arms_of, patch_of
+from .patch import arm_places, arms_of, layers_of, patch_of
 from .surface import surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["FinishedVolumes", "finished_of", "finished_volumes"]
+__all__ = ["FinishedVolumes", "finished_of", "finished_volumes", "layers_along"]
+
+Role = Literal["finished", "formation"]
 
 MATERIALS: dict[Zone, str] = {"carriageway": "pavement", "beside": "verge", "slope": "slope"}
 
@@ -45,8 +52,11 @@ def _zones(corridor: Corridor, role: str, edges: tuple[str, ...], name: str) -> 
     return tuple(lay(p) for p in pieces)
 
 
-@kind("laid patch", 1)
-def _patch(patch: Patch, name: str) -> LaidPiece:
+@kind("laid patch", 2)
+def _patch(patch: Patch, name: str, depth: float) -> LaidPiece:
+    """``depth``: m from its surface down to the formation, 0 for the finished surface."""
+    if depth:
+        return lay(GroundPiece(name, "pavement", *formation_of(patch, depth)))
     return lay(GroundPiece(name, "pavement", patch.surface.points, patch.surface.triangles.astype(np.int64), joins=True))
 
 
@@ -59,9 +69,17 @@ def _finished(
     return finished_ground([*patches, *zones], ground[0])
 
 
-def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[FinishedGround], list[str]]:
-    """The finished ground over a surface, of all roads that stand on it; and why roads or junctions are not in it. Raises InputError
-    where there is no ground."""
+@dataclass(frozen=True, slots=True)
+class Built:
+    """What is built over a surface: areas of junctions, and roads in rows, highest in priority first; why others are left out."""
+
+    patches: tuple[tuple[Joined, Arm, Result[Patch]], ...]
+    roads: tuple[tuple[RoadInputs, tuple[Result[Corridor], ...]], ...]
+    left_out: tuple[str, ...]
+
+
+def built_on(network: Network, recipe: SurfaceRecipe) -> Built:
+    """All roads and junctions that stand on a surface, each without what others take over. Raises InputError where there is no ground."""
     if not recipe.sources:
         raise InputError("corridor-needs", missing="a ground surface")
     left_out: list[str] = []
@@ -69,7 +87,7 @@ def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[Finishe
     on_it = {pk: r for pk, r in on_it.items() if r.surface is not None and r.surface.content_key() == recipe.content_key()}
     cuts: dict[int, list[Cut]] = defaultdict(list)
     extra: dict[int, list[Floats]] = defaultdict(list)
-    patches: list[Result[LaidPiece]] = []
+    patches = []
     sides: set[int] = set()
     for pk in sorted(network.junctions):
         junction = network.junction(pk)
@@ -82,7 +100,7 @@ def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[Finishe
             except IvoryRidgeError as error:
                 left_out.append(f"{junction.row.name}: {error.sentence}")
                 continue
-            patches.append(_patch(patch=patch, name=junction.row.name))
+            patches.append((junction, arm, patch))
             for of, here in ((junction.row.main, at.main_at), (junction.row.side, np.union1d(at.side_at, at.whole))):
                 extra[of].append(here)
                 cuts[of] += cuts_of_arm(junction, at, of)
@@ -93,22 +111,53 @@ def finished_of(network: Network, recipe: SurfaceRecipe) -> tuple[Result[Finishe
         if missing_for_corridor(road):
             continue
         try:
-            edges = EDGE_ROLES if road.return_of is None else ()  # all that a return builds stands beside its patch
-            mesh = [
-                _zones(corridor=row, role="finished", edges=edges, name=road.name)
-                for row in built_in_rows(road, extra[pk], cuts[pk])
-            ]
-            for m in mesh:
-                m.get()
-            roads += mesh
+            rows = tuple(built_in_rows(road, extra[pk], cuts[pk]))
+            for row in rows:
+                row.get()
+            roads.append((road, rows))
         except IvoryRidgeError as error:
             left_out.append(f"{road.name}: {error.sentence}")
-    return _finished(patches=tuple(patches), roads=tuple(roads), ground=surface(recipe)), left_out
+    return Built(tuple(patches), tuple(roads), tuple(left_out))
+
+
+def finished_of(network: Network, recipe: SurfaceRecipe, role: Role = "finished") -> tuple[Result[FinishedGround], list[str]]:
+    """The finished ground over a surface, or its ``formation``, of all roads that stand on it; and why roads or junctions are not in it.
+    Raises InputError where there is no ground."""
+    built = built_on(network, recipe)
+    patches = [
+        _patch(patch=patch, name=j.row.name, depth=sum(x.thickness for x in layers_of(j, arm)) if role == "formation" else 0.0)
+        for j, arm, patch in built.patches
+    ]
+    roads = [
+        _zones(corridor=row, role=role, name=road.name, edges=EDGE_ROLES if road.return_of is None else ())
+        for road, rows in built.roads
+        for row in rows  # all that a return builds stands beside its patch
+    ]
+    return _finished(patches=tuple(patches), roads=tuple(roads), ground=surface(recipe)), list(built.left_out)
+
+
+_FAR = 60.0  # m from a road's line at which its layers may still be met
+
+
+def layers_along(network: Network, recipe: SurfaceRecipe, path: Floats) -> list[LayerCut]:
+    """Pavement layers of all that is built along a plan polyline (k, 2) m."""
+    built = built_on(network, recipe)
+    out: list[LayerCut] = []
+    for junction, arm, patch in built.patches:
+        out += under_surface(cut_polyline(patch.get().surface, path), layers_of(junction, arm))
+    drawn = LineString(path)
+    for _, rows in built.roads:
+        for row in rows:
+            corridor = row.get()
+            if MultiPoint(corridor.places.place).buffer(_FAR).intersects(drawn):
+                out += cut_layers(corridor, path)
+    return out
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class FinishedVolumes:
-    """Exact volumes from the existing to the finished ground, in all, and by (name, material); plan areas of these, m2."""
+    """Exact volumes from the existing ground to the finished one or its formation, in all, and by (name, material); plan areas of these,
+    m2."""
 
     whole: SurfaceVolume
     by_piece: tuple[tuple[str, str, SurfaceVolume, float], ...]
@@ -137,6 +186,6 @@ def _part(surface: Surface, keep: Any) -> Surface | None:
     return Surface(surface.points, triangles, neighbours)
 
 
-def finished_volumes(network: Network, recipe: SurfaceRecipe) -> Result[FinishedVolumes]:
+def finished_volumes(network: Network, recipe: SurfaceRecipe, role: Role = "finished") -> Result[FinishedVolumes]:
     """Raises what ``finished_of`` does."""
-    return _volumes(finished=finished_of(network, recipe)[0], ground=surface(recipe))
+    return _volumes(finished=finished_of(network, recipe, role)[0], ground=surface(recipe))

@@ -12,17 +12,19 @@ from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_po
 from ivoryridge.core.alignment.vertical import VerticalAlignment
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.edges import to_space
-from ivoryridge.core.corridor.varied import Side
+from ivoryridge.core.corridor.layer_cut import layers_below
+from ivoryridge.core.corridor.varied import SIDES, Side
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.junction.arm import edge_nodes
 from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
+from ivoryridge.core.section.structure import Layer
 from ivoryridge.core.terrain.surface import read_surface
 
 from ..inputs.road import Joined, RoadInputs
 from ..kept.kinds import Result, kind
-from .corridor import section_stations_of, sections
+from .corridor import missing_for_corridor, section_stations_of, sections
 from .levels import levels
 from .line import line, line_of
 from .returns import corner_of, meeting_of
@@ -30,7 +32,7 @@ from .surface import surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["ArmPlaces", "arm_places", "arms_of", "patch_findings", "patch_of", "side_findings"]
+__all__ = ["ArmPlaces", "arm_places", "arms_of", "layers_of", "patch_findings", "patch_of", "side_findings"]
 
 _STEP = 1.5  # m between cross lines of a patch, and between vertices of its edges
 _GREATEST_GRADE = 0.04  # of the side road in its first metres (from memory)
@@ -145,6 +147,32 @@ def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
         side=sections(junction.side, at.side_at), outward=arm == "after", near=(way.side_side, other.side_side),
         left=_bow(left), right=_bow(right), name=junction.row.name,
     )  # fmt: skip
+
+
+@kind("layers in the lane", 1)
+def _in_lane(section: Corridor, side: Side) -> tuple[Layer, ...]:
+    """What the carriageway of a section is built of, half way to its edge."""
+    for which in (side, *SIDES):
+        across, _, _ = edge_nodes(section.blocks[0], which)
+        if np.isfinite(across[0]):
+            return layers_below(section.blocks[0], which, 0.5 * float(across[0]))
+    return ()
+
+
+def layers_of(junction: Joined, arm: Arm) -> tuple[Layer, ...]:
+    """What a junction's pavement is built of, from the top: its own structure, else what the road that it names has in its lane there;
+    where that has nothing, as an existing road has not, what the other road has."""
+    row = junction.row
+    if row.own_structure is not None:
+        return row.own_structure.layers
+    at = arm_places(junction, arm)
+    asked = [(junction.main, float(at.main_at.mean())), (junction.side, at.whole[1] if arm == "after" else at.whole[0])]
+    for road, station in asked[::-1] if row.structure == "side" else asked:
+        if not missing_for_corridor(road):
+            layers = _in_lane(section=sections(road, np.array([station])), side=at.main_side).get()
+            if layers:
+                return layers
+    return ()
 
 
 def _bow(road: RoadInputs) -> tuple[Any, ...]:

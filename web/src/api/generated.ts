@@ -481,6 +481,13 @@ export interface components {
             cut: number;
             fill: number;
         };
+        CutLayer: {
+            material: string;
+            points: [
+                number,
+                number
+            ][];
+        };
         Departure: {
             revision: number;
             key: string;
@@ -591,6 +598,19 @@ export interface components {
             revision: number;
             equations: number[][];
         };
+        /** @description What a road or a junction builds: plan area of its formation m2, exact cut and fill from the existing ground to it, m3. */
+        ExactPiece: {
+            name: string;
+            area: number;
+            cut: number;
+            fill: number;
+        };
+        /** @description Exact cut and fill from the existing ground to the formation and to the finished ground, m3; to the formation by piece. */
+        ExactVolumes: {
+            formation: components["schemas"]["CutFill"];
+            finished: components["schemas"]["CutFill"];
+            pieces: components["schemas"]["ExactPiece"][];
+        };
         ExchangeDifference: {
             version: number;
             points_before: number;
@@ -668,13 +688,13 @@ export interface components {
         Finished: {
             key: string;
             triangles: number;
-            cut: number;
-            fill: number;
-            pieces: components["schemas"]["FinishedPiece"][];
             left_out: string[];
             findings: components["schemas"]["Finding"][];
         };
-        /** @description Existing and finished ground along a drawn line: rows of distance and level, m. */
+        /**
+         * @description Existing and finished ground along a drawn line and the formation of what is built: rows of distance and level, m; and rings of
+         *     the layers between.
+         */
         FinishedCut: {
             points: [
                 number,
@@ -684,14 +704,11 @@ export interface components {
                 number,
                 number | null
             ][];
-        };
-        /** @description A piece that is built: plan area m2, exact cut and fill against the existing ground, m3. */
-        FinishedPiece: {
-            name: string;
-            material: string;
-            area: number;
-            cut: number;
-            fill: number;
+            formation: [
+                number,
+                number | null
+            ][];
+            layers: components["schemas"]["CutLayer"][];
         };
         FitBend: {
             turn: number;
@@ -956,6 +973,8 @@ export interface components {
             name?: string;
             /** @default 20 */
             run_out?: number;
+            /** @default main */
+            structure?: string;
         };
         /** @description A side road that joins a main one, near a place (E, N) m; radii of its corners, left and right of each arm, m. */
         JunctionIn: {
@@ -965,11 +984,18 @@ export interface components {
             /** @default [] */
             radii?: number[];
         };
+        /** @description A layer of a junction's pavement: thickness m, volume m3 below its areas. */
+        JunctionLayer: {
+            material: string;
+            thickness: number;
+            volume: number;
+        };
         JunctionName: {
             id: number;
             name: string;
             revision: number;
         };
+        /** @description ``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top. */
         JunctionRow: {
             id: number;
             revision: number;
@@ -977,6 +1003,8 @@ export interface components {
             main: number;
             side: number;
             run_out: number;
+            structure: string;
+            layers: components["schemas"]["JunctionLayer"][];
             place: [
                 number,
                 number

@@ -4,21 +4,24 @@ import { scaleLinear } from 'd3-scale'
 import { computed } from 'vue'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayLength } from '@/lib/units'
+import type { SectionCut } from '@/tools/ground'
 
-const props = defineProps<{ points: [number, number | null][]; finished?: [number, number | null][] }>()
+const props = defineProps<{ cut: SectionCut; colour: (material: string) => string }>()
 defineEmits<{ close: [] }>()
 const W = 560,
   H = 150,
   PAD = { left: 48, right: 10, top: 10, bottom: 20 }
-const known = computed(() => [...props.points, ...(props.finished ?? [])].filter((p): p is [number, number] => p[1] !== null))
-const x = computed(() => scaleLinear([0, Math.max(props.points.at(-1)?.[0] ?? 1, 0.1)], [PAD.left, W - PAD.right]))
+const points = computed(() => props.cut.points)
+const finished = computed(() => props.cut.finished)
+const known = computed(() =>
+  [...points.value, ...(finished.value ?? []), ...(props.cut.formation ?? [])].filter((p): p is [number, number] => p[1] !== null),
+)
+const x = computed(() => scaleLinear([0, Math.max(points.value.at(-1)?.[0] ?? 1, 0.1)], [PAD.left, W - PAD.right]))
 const y = computed(() => {
   const z = known.value.map((p) => p[1])
   const [low, high] = z.length ? [Math.min(...z), Math.max(...z)] : [0, 1]
   return scaleLinear([low - 0.05 * (high - low) - 0.1, high + 0.05 * (high - low) + 0.1], [H - PAD.bottom, PAD.top])
 })
-const path = computed(() => drawn(props.points))
-const finishedPath = computed(() => (props.finished ? drawn(props.finished) : ''))
 function drawn(points: [number, number | null][]) {
   let pen = false
   return points
@@ -42,8 +45,11 @@ const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - 
       <g v-for="t in y.ticks(4)" :key="t"><path :d="`M${PAD.left} ${y(t)}H${W - PAD.right}`" class="grid" /><text :x="PAD.left - 5"
           :y="y(t) + 4" text-anchor="end">{{ bareLength(t, 1) }}</text></g>
       <text v-for="t in x.ticks(6)" :key="`x${t}`" :x="x(t)" :y="H - 5" text-anchor="middle">{{ bareLength(t, 0) }}</text>
-      <path :d="path" class="line" />
-      <path v-if="finishedPath" :d="finishedPath" class="built" data-test="finished-line" />
+      <polygon v-for="(l, i) in cut.layers ?? []" :key="i" :points="l.points.map(([s, z]) => `${x(s)},${y(z)}`).join(' ')"
+          :fill="colour(l.material)" data-test="cut-layer"><title>{{ l.material }}</title></polygon>
+      <path :d="drawn(points)" class="line" />
+      <path v-if="cut.formation?.length" :d="drawn(cut.formation)" class="formation" data-test="formation-line" />
+      <path v-if="finished" :d="drawn(finished)" class="built" data-test="finished-line" />
     </svg>
     <p v-else class="faded">There is no ground under this line.</p>
   </section>
@@ -52,12 +58,13 @@ const ratio = computed(() => Math.abs((y.value(0) - y.value(1)) / (x.value(1) - 
 <style scoped>
 .ground-section {
   position: absolute; left: 50%; bottom: 34px; transform: translateX(-50%); background: var(--sheet); border: 1px solid var(--rule);
-  border-radius: 4px; padding: 4px 8px; font-size: 12px; max-width: 96%; box-shadow: 0 2px 8px #1d2a3322;
+  border-radius: 4px; padding: 4px 8px; font-size: 12px; width: min(580px, 96%); box-shadow: 0 2px 8px #1d2a3322;
 }
 header { display: flex; gap: 12px; align-items: center; }
 header .btn { margin-left: auto; }
 .grid { stroke: #ebe5d8; }
 .built { fill: none; stroke: var(--petrol); stroke-width: 1.8; }
+.formation { fill: none; stroke: var(--ink); stroke-width: 0.8; stroke-dasharray: 4 3; }
 .line { fill: none; stroke: var(--earth); stroke-width: 1.6; }
 svg { max-width: 100%; height: auto; display: block; }
 svg text { font-size: 11px; fill: var(--faded); }

@@ -23,6 +23,11 @@ const screen = (p: readonly number[]) => toScreen(props.view, p[0]!, p[1]!)
 const text = (points: readonly (readonly number[])[]) => points.map((p) => screen(p).join(',')).join(' ')
 const at = (p: readonly number[]) => `translate(${screen(p).join(' ')})`
 
+/** Where the words of a corner stand: outward of the junction, so that those of two corners part. */
+function beside(junction: JunctionRow, handle: readonly number[]) {
+  const east = handle[0]! >= junction.place[0]
+  return { x: east ? 9 : -9, y: handle[1]! >= junction.place[1] ? -7 : 15, 'text-anchor': east ? 'start' : 'end' }
+}
 function choose(junction: JunctionRow, corner: CornerRow) {
   bench.chosenJunction.value = junction.id
   ui.roadId = corner.road_id
@@ -67,7 +72,7 @@ const offerTitle = (o: Junctions['offers'][number]) =>
               role="button" :tabindex="bench.canEdit.value ? 0 : undefined" :aria-label="`${c.name}, radius`"
               :data-test="`corner-handle-${c.road_id}`" @pointerdown.stop="grab($event, j, c)" @focus="choose(j, c)"
               @keydown="stepRadius($event, j, c)">
-            <circle r="11" fill="transparent" /><circle r="5" /><text x="9" y="-7">{{ c.compass }}
+            <circle r="11" fill="transparent" /><circle r="5" /><text v-bind="beside(j, c.handle)">{{ c.compass }}
               R {{ bareLength(c.shape.radius, 1) }}</text></g>
         </template>
       </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import ExactVolumes from '@/components/ExactVolumes.vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
 import VolumeBetween from '@/components/VolumeBetween.vue'
@@ -44,11 +45,12 @@ const e = computed(() => bench.design.value?.earthwork ?? null)
         class="value"><span>{{ l.material }}</span><b>{{ sayVolume(l.volume, 0) }}</b></div>
     <p class="faded">Between formation and ground, from {{ picture?.rows.length ?? e.station.length }} sections; the chosen way
       is that of the table and its CSV. Inside tight bends strips are shorter than the line, and nothing is counted
-      beyond the bend's centre.</p>
+      beyond the bend's centre. What a junction takes over is counted there, and what a return builds with the return.</p>
     <p v-if="ui.range" class="faded">The table and its CSV keep to the marked range. <button class="link"
         @click="ui.range = null">Clear the range</button></p>
     <p v-else class="faded">Shift-drag on the route bar marks a range; the table and its CSV keep to it.</p>
   </template>
+  <ExactVolumes v-if="e" />
   <VolumeBetween />
 </template>
 

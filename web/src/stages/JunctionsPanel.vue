@@ -10,7 +10,7 @@ import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
-import { sayArea } from '@/lib/units'
+import { sayArea, sayLength, sayVolume } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -39,6 +39,11 @@ function look(id: number) {
 async function make(offer: (typeof bench.offers.value)[number]) {
   if (await bench.join('junctions', offer)) ui.goTo = { e: offer.place[0], n: offer.place[1], span: SPAN }
 }
+const structures = computed<[string, string][]>(() => [
+  ['main', `as ${nameOf(junction.value!.main)}`],
+  ['side', `as ${nameOf(junction.value!.side)}`],
+  ...(bench.project.value?.structures ?? []).map((s): [string, string] => [`${s.id}`, s.name]),
+])
 const others = computed(() => bench.junctions.value.filter((j) => j.id !== junction.value?.id))
 const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'copy', { other: id })
 </script>
@@ -73,6 +78,12 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
     <NumberField label="Crossfall run out over" unit="m" :decimals="2" :model-value="junction.run_out" :least="0" :greatest="300"
         :disabled="!bench.canEdit.value" test="run-out"
         @change="(v) => v !== null && bench.change('junction', junction!.id, { run_out: v })" />
+    <div class="ask wide"><label for="junction-structure">Pavement</label><select id="junction-structure" class="field"
+        :value="junction.structure" :disabled="!bench.canEdit.value" data-test="junction-structure"
+        @change="bench.change('junction', junction!.id, { structure: ($event.target as HTMLSelectElement).value })"><option
+        v-for="[k, name] in structures" :key="k" :value="k">{{ name }}</option></select></div>
+    <div v-for="l in junction.layers" :key="l.material" class="value" :data-test="`junction-layer-${l.material}`"><span>{{ l.material }},
+      {{ sayLength(l.thickness, 3) }}</span><b>{{ sayVolume(l.volume, 1) }}</b></div>
     <p v-for="p in junction.problems" :key="p" class="wrong" role="alert" data-test="junction-problem">{{ p }}</p>
     <h3>Corners</h3>
     <CornerTable :junction="junction" @shape="shape" />

@@ -181,8 +181,8 @@ const notice = computed(
           :action="bench.canEdit.value ? 'Bring in a file' : ''" @go="ui.stage = 'ground'; ui.tool = 'import'" />
       <div v-else-if="ui.stage === 'line' && !bench.road.value && !tool"
           class="hint">Choose <b>Draw road</b> and click its points of intersection; Enter or a double click ends it.</div>
-      <GroundSection v-if="work.section.value" :points="work.section.value.points"
-          :finished="work.section.value.finished" @close="work.section.value = null" />
+      <GroundSection v-if="work.section.value" :cut="work.section.value.cut" :colour="bench.partBench.colourOf"
+          @close="work.section.value = null" />
       <div v-if="work.gathered.value" class="hint low"
           data-test="water-told">{{ work.gathered.value.area ? `${sayLand(work.gathered.value.area)} drain to this place.`
             : 'There is no ground here.' }} {{ work.gathered.value.ponds.length
@@ -232,7 +232,7 @@ const notice = computed(
 .bar span { border: solid var(--ink); border-width: 0 1.5px 1.5px; height: 6px; margin-bottom: 4px; }
 .hint.low { top: auto; bottom: 36px; }
 .readout {
-  position: absolute; left: 178px; bottom: 9px; display: flex; gap: 16px; font-size: 11.5px; font-weight: 500; pointer-events: none;
+  position: absolute; left: 150px; bottom: 9px; display: flex; gap: 10px; font-size: 11px; white-space: nowrap; font-weight: 500; pointer-events: none;
   text-shadow: 0 0 3px #fff, 0 0 3px #fff, 0 0 3px #fff;
 }
 .hint {

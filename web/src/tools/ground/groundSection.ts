@@ -1,5 +1,4 @@
 /** The ground under a line that is drawn. */
-import type { FinishedCut, GroundCut } from '@/api/types'
 import { useUi } from '@/stores/ui'
 import { makeDraft } from '../draft'
 import type { PlanPlace, Tool } from '../tool'
@@ -10,11 +9,11 @@ import { apart } from './labelPath'
 export function groundSection(on: GroundWork, through = false): Tool<PlanPlace> {
   const ui = useUi()
   const draft = makeDraft<PlanPlace>(apart, 0.05, 2, async (places) => {
-    const path = places.map(({ e, n }) => [e, n] as [number, number])
-    const what = through ? 'finished/section' : 'ground-section'
-    const got = await on.ask<GroundCut & Partial<FinishedCut>>(`${what}?path=${path.map((p) => p.join(',')).join(';')}`)
-    on.section.value = got ? { path, points: got.points, finished: got.finished } : null
     ui.tool = ''
+    await on.cutAlong(
+      places.map(({ e, n }) => [e, n]),
+      through,
+    )
   })
   return {
     id: through ? 'finished-section' : 'ground-section',

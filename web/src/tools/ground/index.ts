@@ -1,7 +1,7 @@
 /** The tools of the ground stage. */
 import { shallowRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
-import type { GroundPick, GroundReading, Water } from '@/api/types'
+import type { FinishedCut, GroundCut, GroundPick, GroundReading, Water } from '@/api/types'
 import type { ViewTransform } from '@/canvas/shared/viewTransform'
 import type { Ground } from '@/composables/useGround'
 import type { Workbench } from '@/composables/workbench'
@@ -16,7 +16,7 @@ import { labelPath } from './labelPath'
 import { turnSide } from './turnSide'
 import { water } from './water'
 
-type Row = [number, number | null]
+export type SectionCut = GroundCut & Partial<FinishedCut>
 const REACH = 10 // px around the pointer in which a point is found
 
 /** What the ground's tools share: the surface's edits, questions to it, and what they show. */
@@ -26,14 +26,27 @@ export function useGroundWork(bench: Workbench, ground: Ground, view: () => View
   const surface = ground.surface
   /** the catchment of a place that was asked for, and the ponds */
   const gathered = shallowRef<Water | null>(null)
-  /** the ground under a line that was drawn */
-  const section = shallowRef<{ path: [number, number][]; points: Row[]; finished?: Row[] } | null>(null)
+  /** the ground under a line that was drawn, `through` all that is built on it */
+  const section = shallowRef<{ path: [number, number][]; through: boolean; cut: SectionCut } | null>(null)
+  let asks = 0
+  async function cutAlong(path: [number, number][], through: boolean) {
+    const own = ++asks
+    if (through) void bench.partBench.needLibrary() // knows the colours of layers
+    const places = path.map((p) => p.join(',')).join(';')
+    const cut = await ask<SectionCut>(`${through ? 'finished/section' : 'ground-section'}?path=${places}`)
+    if (own === asks && (cut || !section.value)) section.value = cut ? { path, through, cut } : null
+  }
   watch(
     () => [surface.value?.key, ui.stage],
-    () => {
-      gathered.value = null
-      section.value = null
-    },
+    () => (gathered.value = null),
+  )
+  watch(
+    () => ui.stage,
+    () => (section.value = null),
+  )
+  watch(
+    () => [surface.value?.key, bench.project.value?.ledger.head],
+    () => section.value && cutAlong(section.value.path, section.value.through),
   )
   watch(
     () => ui.tool,
@@ -57,7 +70,7 @@ export function useGroundWork(bench: Workbench, ground: Ground, view: () => View
     const near = await nearest(at)
     ui.selection = near ? { kind: 'ground', pick: near } : null
   }
-  return { bench, ground, surface, gathered, section, told, ask, nearest, levelAt, there, choose }
+  return { bench, ground, surface, gathered, section, cutAlong, told, ask, nearest, levelAt, there, choose }
 }
 export type GroundWork = ReturnType<typeof useGroundWork>
 
