@@ -37,7 +37,7 @@ class JunctionChange(Revised):
 class ShapeIn(In):
     """Values of a corner's shape: lengths in m, the taper 1 in n."""
 
-    form: Literal["radius", "taper", "three centres"] = "radius"
+    form: Literal["radius", "taper", "three centres", "none"] = "radius"
     radius: Radius = 10.0
     taper: Annotated[float, Field(ge=2, le=50, allow_inf_nan=False)] = 10.0
     taper_length: Annotated[float, Field(ge=1, le=100, allow_inf_nan=False)] = 20.0

@@ -13,7 +13,7 @@ from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignm
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.geometry.plane import fillet
 from ivoryridge.core.junction.compass import compass_point
-from ivoryridge.core.junction.corner import CornerReturn, CornerShape, edges_cross, return_at_corner
+from ivoryridge.core.junction.corner import STUB, CornerReturn, CornerShape, edges_cross, return_at_corner
 from ivoryridge.core.junction.edge import ArmEdge
 from ivoryridge.core.junction.meeting import meeting_near, meetings_of
 
@@ -189,3 +189,22 @@ def test_roads_meet_where_one_ends_at_the_other_or_crosses_it() -> None:
     with pytest.raises(InputError, match=r"lies 3\d\.\d\d m from that line"):
         meeting_near(main, alignment_from_pis([PI(*(place + 40 * u)), PI(*(place + 90 * u))]), (0, 0), ("A", "B"))
     assert [compass_point((0, 0), p) for p in ((0, 5), (4, 5), (-1, -9), (-5, 4))] == ["N", "NE", "S", "NW"]
+
+
+def test_a_corner_without_a_return_goes_to_where_both_edges_cross() -> None:
+    rng = np.random.default_rng(77)
+    none = CornerShape("none")
+    for _ in range(60):
+        first, second, turn, _, near = random_corner(rng)
+        corner = edges_cross(first, second, near, 120.0)
+        assert corner is not None
+        found = return_at_corner(first, second, turn, none, corner)
+        tip = found.line.evaluate(found.line.start_station + found.line.length[0])[0][0]
+        assert np.hypot(*(tip - first.at(corner[0])[0][0])) < 1e-6 and np.hypot(*(tip - second.at(corner[1])[0][0])) < 1e-6
+        ends = found.line.evaluate(np.array([found.line.start_station, found.line.end_station]))[0]
+        assert np.hypot(*(ends[0] - first.at(found.first)[0][0])) < 1e-6
+        assert np.hypot(*(ends[1] - second.at(found.second)[0][0])) < 1e-6
+        assert found.line.length == pytest.approx([STUB, STUB], abs=5e-3)
+    apart = ArmEdge(first.line, first.station, first.offset + 500.0, first.against)
+    with pytest.raises(InputError, match="No return fits"):
+        return_at_corner(apart, second, turn, none, near)

@@ -5,11 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from numpy.testing import assert_allclose
 
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
-from ivoryridge.core.corridor.block import solve_block
 from ivoryridge.core.corridor.corridor import Corridor, compute_corridor
 from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of
 from ivoryridge.core.corridor.layer_cut import cut_layers, layers_below, under_surface

@@ -393,9 +393,26 @@ def test_the_pavement_of_a_junction_is_a_roads_or_its_own(
     change_junction(junction, anna, revision=again(junction).revision, values={"structure": str(thin.pk)})
     after = exact(road)[junction.name]
     assert after[1] - before[1] == pytest.approx(0.40 * area, rel=0.01)
-    with pytest.raises(Refused, match="is what .*A and Lane stands on"):
+    with pytest.raises(Refused, match=r"is what .*A and Lane stands on"):
         delete_structure(thin, anna, revision=thin.revision)
     with pytest.raises(BadValue, match="no such pavement structure"):
         change_junction(junction, anna, revision=again(junction).revision, values={"structure": "99999"})
     undo(project, anna)
     assert exact(road)[junction.name] == pytest.approx(before)
+
+
+def test_a_corner_may_have_no_return(project: Any, road: Road, junction: Junction, anna: Any) -> None:
+    west, east = returns(junction)
+    before = junction_picture(network_of(project.pk).junction(junction.pk))["patches"][0]["area"]
+    change_corners(junction, anna, roads={west.pk: west.revision}, values={"form": "none"})
+    told = junction_picture(network_of(project.pk).junction(junction.pk))
+    assert not told["problems"]
+    (patch,) = told["patches"]
+    assert patch["area"] == pytest.approx(before - (1 - np.pi / 4) * 100, rel=0.08)  # a square less its quarter
+    network = network_of(project.pk)
+    found, left_out = finished_of(network, network.surfaces[road.surface_id])
+    sides = np.sort(np.concatenate([found.get().surface.triangles[:, [i, (i + 1) % 3]] for i in range(3)]), axis=1)
+    assert not left_out and np.unique(sides, axis=0, return_counts=True)[1].max() == 2
+    assert len(boundary_loops(found.get().surface)) == 1
+    change_corners(junction, anna, roads={west.pk: again(west).revision}, values={"form": "radius"})
+    assert junction_picture(network_of(project.pk).junction(junction.pk))["patches"][0]["area"] == pytest.approx(before)

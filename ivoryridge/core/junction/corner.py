@@ -1,6 +1,6 @@
 """The return of a corner: from the edge of one arm round to the edge of another, tangent to both, whatever these are.
 
-A return is one radius, a straight taper and a radius, or three centres. The centre of an arc that touches an edge lies at its radius from
+A return is one radius, a straight taper and a radius, three centres, or none: both edges go on to where they cross. The centre of an arc that touches an edge lies at its radius from
 it, so it is where two parallels cross: looked for over pairs of their pieces, then by Newton's method on the two stations.
 docs/formulas.md#returns.
 """
@@ -15,18 +15,19 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
 
-from ..alignment.course import line_from_elements
+from ..alignment.course import line_from_elements, line_through
 from ..alignment.horizontal import HorizontalAlignment
 from ..errors import InputError
 from .edge import ArmEdge
 
 Floats = NDArray[np.float64]
-Form = Literal["radius", "taper", "three centres"]
+Form = Literal["radius", "taper", "three centres", "none"]
 
 __all__ = ["CornerReturn", "CornerShape", "edges_cross", "return_at_corner"]
 
 _EXACT = 1e-10  # m that a centre may differ as seen from both edges
 _LEAST_RADIUS = 0.5  # m; no smaller one is offered where one does not fit
+STUB = 1.0  # m of either edge that a corner without a return runs along
 _SHORTEST = 1e-3  # m; a run between two tangent points that is shorter is none
 
 
@@ -49,12 +50,19 @@ class CornerShape:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class CornerReturn:
-    """A return as a line from the first edge to the second, the stations of its tangent points on their roads, m, and centres (n, 2)."""
+    """A return as a line from the first edge to the second, the stations of its tangent points on their roads, m, and centres (n, 2);
+    ``crossing``: of a corner without a return, the first road's station where both edges cross."""
 
     line: HorizontalAlignment
     first: float
     second: float
     centres: Floats
+    crossing: float | None = None
+
+    @property
+    def leaves(self) -> float:
+        """Station on the first road where the return parts from its edge, m."""
+        return self.first if self.crossing is None else self.crossing
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +114,7 @@ def return_at_corner(
     found = _fitting(first, second, turn, shape, near)
     if found is not None:
         return found
-    fits = _greatest_fit(first, second, turn, shape, near)
+    fits = _greatest_fit(first, second, turn, shape, near) if shape.form != "none" else None
     if fits is None:
         raise InputError("return-none", corner=corner, where={"corner": corner})
     raise InputError(
@@ -140,6 +148,8 @@ def _with_radius(shape: CornerShape, radius: float) -> CornerShape:
 
 def _fitting(first: ArmEdge, second: ArmEdge, turn: int, shape: CornerShape, near: tuple[float, float]) -> CornerReturn | None:
     """The return nearest to the corner, or none whose tangent points lie on both edges."""
+    if shape.form == "none":
+        return _kinked(first, second, turn, near)
     if shape.form == "three centres":
         return _three_centred(first, second, turn, shape, near)
     tapered = shape.form == "taper"
@@ -161,6 +171,23 @@ def _fitting(first: ArmEdge, second: ArmEdge, turn: int, shape: CornerShape, nea
         away = float(np.hypot(*(e - first.at(near[0])[0][0])))
         out.append((away, CornerReturn(line_from_elements([*rows, arc]), s1, s2, centre[None, :])))
     return min(out, key=lambda x: x[0])[1] if out else None
+
+
+def _kinked(first: ArmEdge, second: ArmEdge, turn: int, near: tuple[float, float]) -> CornerReturn | None:
+    """Along the first edge to where both cross, and on along the second."""
+    crossing = edges_cross(first, second, near, 40.0)
+    if crossing is None:
+        return None
+    ends = [
+        s + way * (-1 if e.against else 1) * STUB / e.pace(s) for e, s, way in zip((first, second), crossing, (-1, 1), strict=True)
+    ]
+    if not (first.within(ends[0]) and second.within(ends[1])):
+        return None
+    (before,), (tip,), (behind,) = first.at(ends[0])[0], first.at(crossing[0])[0], second.at(ends[1])[0]
+    one, two = tip - before, behind - tip
+    if turn * (one[1] * two[0] - one[0] * two[1]) <= 0:
+        return None
+    return CornerReturn(line_through([before, tip, behind]), float(ends[0]), float(ends[1]), tip[None, :], float(crossing[0]))
 
 
 def _onward(edge: ArmEdge, station: float, corner: float, way: int) -> bool:

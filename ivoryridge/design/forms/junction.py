@@ -29,7 +29,7 @@ Hand = Literal["left", "right"]
 
 
 class CornerShape(TypedDict):
-    form: Literal["radius", "taper", "three centres"]
+    form: Literal["radius", "taper", "three centres", "none"]
     radius: float
     taper: float
     taper_length: float

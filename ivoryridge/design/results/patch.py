@@ -17,6 +17,7 @@ from ivoryridge.core.corridor.varied import SIDES, Side
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.junction.arm import edge_nodes
+from ivoryridge.core.junction.corner import CornerReturn
 from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
 from ivoryridge.core.section.structure import Layer
@@ -46,11 +47,11 @@ def arms_of(junction: Joined) -> tuple[Arm, ...]:
     return tuple(a for a in ("before", "after") if (a, "left") in junction.returns and (a, "right") in junction.returns)
 
 
-@kind("patch", 2)
+@kind("patch", 3)
 def _patch(
     edge: Floats, against: bool, side: Corridor, outward: bool, near: tuple[str, ...],
-    left: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats],
-    right: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats], name: str,
+    left: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats, CornerReturn],
+    right: tuple[HorizontalAlignment, tuple[VerticalAlignment, Any, Any], Floats, CornerReturn], name: str,
 ) -> Patch:  # fmt: skip
     """``edge``: places along the main road's edge from one return's tangent point to the other's, with one where the crown crosses
     it; ``side``: sections from there to the cross line that closes the patch; ``near``: for each hand the side of the side
@@ -63,7 +64,8 @@ def _patch(
     azimuth = places.azimuth[order] + (0.0 if outward else np.pi)
     crown[0] = edge[int(np.argmin(np.hypot(*(edge - crown[0])[:, :2].T)))]
     rows = []
-    for (own, own_levels, stations), which in zip((left, right), near, strict=True):
+    for (own, own_levels, every, corner), which in zip((left, right), near, strict=True):
+        stations = every if corner.crossing is None else every[every > own.stations[1] - 1e-6]  # from where the edges cross
         bow = np.column_stack([own.evaluate(stations)[0], own_levels[0].evaluate(stations)[0]])
         edge_there = _edge(side, which)[order]
         end = bow[-1]
@@ -128,7 +130,7 @@ def arm_places(junction: Joined, arm: Arm) -> ArmPlaces:
     meeting = meeting_of(junction.main, junction.side, junction.row.place)
     far = max(first.second, second.second) if arm == "after" else min(first.second, second.second)
     crossing, main_station = _crown_start(junction, way.main_side, meeting.side, far)
-    main_at = np.union1d(np.union1d(_even(first.first, main_station), _even(main_station, second.first)), [main_station])
+    main_at = np.union1d(np.union1d(_even(first.leaves, main_station), _even(main_station, second.leaves)), [main_station])
     ends = ((way.side_side, first.second), (other.side_side, second.second))
     return ArmPlaces(
         main_at, np.union1d(_even(crossing, far), [first.second, second.second]), way.main_side,
@@ -177,7 +179,7 @@ def layers_of(junction: Joined, arm: Arm) -> tuple[Layer, ...]:
 
 def _bow(road: RoadInputs) -> tuple[Any, ...]:
     """What a ring needs of a return; its own sections' places are the ring's vertices there, so that both meet without a gap."""
-    return line(road), levels(road), section_stations_of(road)
+    return line(road), levels(road), section_stations_of(road), corner_of(road)[0]
 
 
 @kind("crown start", 1)

@@ -402,7 +402,7 @@ export interface components {
         };
         CornerShape: {
             /** @enum {string} */
-            form: "radius" | "taper" | "three centres";
+            form: "radius" | "taper" | "three centres" | "none";
             radius: number;
             taper: number;
             taper_length: number;
@@ -1849,7 +1849,7 @@ export interface components {
              * @default radius
              * @enum {string}
              */
-            form?: "radius" | "taper" | "three centres";
+            form?: "radius" | "taper" | "three centres" | "none";
             /** @default 10 */
             radius?: number;
             /** @default 10 */

@@ -73,7 +73,7 @@ const offerTitle = (o: Junctions['offers'][number]) =>
               :data-test="`corner-handle-${c.road_id}`" @pointerdown.stop="grab($event, j, c)" @focus="choose(j, c)"
               @keydown="stepRadius($event, j, c)">
             <circle r="11" fill="transparent" /><circle r="5" /><text v-bind="beside(j, c.handle)">{{ c.compass }}
-              R {{ bareLength(c.shape.radius, 1) }}</text></g>
+              {{ c.shape.form === 'none' ? '' : `R ${bareLength(c.shape.radius, 1)}` }}</text></g>
         </template>
       </template>
     </g>

@@ -18,7 +18,12 @@ const ends = computed(() =>
     return end ? [{ which, ...end, road: nameOf(which === 'start' ? props.junction.main : props.junction.side) }] : []
   }),
 )
-const FORMS: Record<CornerShape['form'], string> = { radius: 'one radius', taper: 'taper and radius', 'three centres': 'three centres' }
+const FORMS: Record<CornerShape['form'], string> = {
+  radius: 'one radius',
+  taper: 'taper and radius',
+  'three centres': 'three centres',
+  none: 'none, edges meet',
+}
 </script>
 
 <template>

@@ -13,7 +13,7 @@ const bench = useWorkbench()
 const ui = useUi()
 const LEVELS = { straight: 'straight', single: 'one curve', reverse: 'reverse pair', pinned: 'pinned' }
 const alike = computed(() => {
-  const radii = new Set(props.junction.corners.map((c) => c.shape.radius))
+  const radii = new Set(props.junction.corners.filter((c) => c.shape.form !== 'none').map((c) => c.shape.radius))
   return radii.size === 1 ? [...radii][0]! : null
 })
 </script>
@@ -27,8 +27,9 @@ const alike = computed(() => {
           @change="(v) => v !== null && emit('shape', junction.corners, { radius: v })" /></td><td></td><td></td></tr>
       <tr v-for="c in junction.corners" :key="c.road_id" :class="{ here: c.road_id === ui.roadId }" :data-test="`corner-row-${c.compass}`">
         <td><button class="btn quiet" :title="c.name" @click="ui.roadId = c.road_id">{{ c.compass }}</button></td>
-        <td class="num"><NumberField compact :label="`Radius of corner ${c.compass}`" unit="m" :decimals="2" :model-value="c.shape.radius"
-            :disabled="!bench.canEdit.value" :test="`radius-${c.compass}`"
+        <td class="num"><NumberField compact :label="`Radius of corner ${c.compass}`" unit="m" :decimals="2"
+            :model-value="c.shape.form === 'none' ? null : c.shape.radius" empty="none"
+            :disabled="!bench.canEdit.value || c.shape.form === 'none'" :test="`radius-${c.compass}`"
             @change="(v) => v !== null && emit('shape', [c], { radius: v })" /></td>
         <td class="num">{{ c.length === undefined ? '–' : bareLength(c.length, 2) }}</td>
         <td :class="{ pinned: c.levels === 'pinned' }" data-test="corner-levels">{{ c.levels ? LEVELS[c.levels] : '–' }}</td>

@@ -10,7 +10,7 @@ const GREATEST = 200
 /** The radius at which the middle of an arc comes to a place, m; the arc goes round a corner between two edges that keep their angle. */
 export function radiusAt(corner: Pick<CornerRow, 'centre' | 'handle' | 'start' | 'end' | 'shape'>, at: PlanPlace): number | null {
   const { centre, handle, start, end, shape } = corner
-  if (!centre || !handle || !start || !end) return null
+  if (!centre || !handle || !start || !end || shape.form === 'none') return null
   const away = (p: readonly number[]) => Math.atan2(p[0]! - centre[0], p[1]! - centre[1])
   const turned = Math.abs(((away(end.place) - away(start.place) + 3 * Math.PI) % (2 * Math.PI)) - Math.PI)
   const beyond = 1 / Math.cos(turned / 2) - 1 // from the middle of the arc to the corner, for each metre of radius
