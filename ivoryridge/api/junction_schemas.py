@@ -32,6 +32,7 @@ class JunctionChange(Revised):
     name: Annotated[str, Field(min_length=1, max_length=120)] = ""
     run_out: Annotated[float, Field(ge=0, le=300, allow_inf_nan=False)] = 20.0
     structure: Annotated[str, Field(max_length=20)] = "main"
+    edge_fall: Annotated[float, Field(ge=-0.15, le=0.15, allow_inf_nan=False)] | None = None
 
 
 class ShapeIn(In):

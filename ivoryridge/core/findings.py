@@ -23,6 +23,8 @@ FINDING_SENTENCES: dict[str, str] = {
     "his view. Clear or lower it, or move the junction.",
     "edge-rough": "The ground along {road} lies up to {off:.0f} mm off the straight line that the return takes its level and grade from; "
     "{limit:.0f} mm is usual. Measure the edge there again, or pin the return's levels.",
+    "edge-uneven": "Behind the edge of {road} the ground lies up to {off:.0f} mm off the plane from which the side road turns to its own "
+    "fall; {limit:.0f} mm is usual. Type the fall of {road} to its edge.",
     "side-steep": "{road} comes to the main road with up to {grade:.1f} % in its first {over:m.0}; {limit:.1f} % is the most. Lay its "
     "profile flatter there.",
     "side-break": "At the main road's edge the fall of its lanes and the grade of {road} break by {break:.1f} %; {limit:.1f} % is "

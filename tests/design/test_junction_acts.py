@@ -311,6 +311,22 @@ def test_a_road_joins_an_existing_edge_that_is_not_rebuilt(project: Any, road: R
         )  # the arm lies on the right of the edge: the left return comes against it
         assert end["edge_level"] == pytest.approx(100 + 0.02 * (end["place"][0] - 500_000), abs=2e-3)
         assert end["edge_grade"] == pytest.approx(-onward * 0.02 * np.sin(azimuth), abs=1e-4)
+    # the ground is a plane: behind the edge it falls towards it by the east component of the way from the edge into the road
+    behind = azimuth - np.pi / 2  # the side road leaves to the right
+    assert row["edge_fall_read"] == pytest.approx(0.02 * np.sin(behind), abs=1e-4) and row["edge_fall"] is None
+    start = corridor_at(assemble_road(again(access)), [0.0]).blocks[0]
+    right = np.array([np.cos(away), -np.sin(away)])
+    for side, sign in ((start.left, -1.0), (start.right, 1.0)):
+        across = side.across[side.roles.index("pavement edge"), 0]
+        fall = (side.level[side.roles.index("pavement edge"), 0] - start.level[0]) / across
+        assert fall == pytest.approx(sign * 0.02 * right[0], abs=2e-4)  # both halves lie in the plane of the road that is there
+    change_junction(junction, anna, revision=again(junction).revision, values={"edge_fall": 0.04})
+    told = corridor_at(assemble_road(again(access)), [0.0]).blocks[0].right
+    typed = told.level[told.roles.index("pavement edge"), 0] - start.level[0]
+    along = 0.02 * np.sin(azimuth) * (right @ [np.sin(azimuth), np.cos(azimuth)])
+    fall = along + 0.04 * (right @ [np.sin(behind), np.cos(behind)])
+    assert typed == pytest.approx(fall * told.across[told.roles.index("pavement edge"), 0], abs=2e-3)
+    undo(project, anna)
     assert problems_of(assemble_road(main), whole=True) == {} and missing_for_corridor(assemble_road(main)) == "a template"
     patch = patch_of(network_of(project.pk).junction(junction.pk), "after").get()
     on_edge = patch.ring[np.array(patch.shares) == "main"]

@@ -13,7 +13,7 @@ from ..terrain.surface import Surface, read_surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["EndFit", "GroundPlane", "fit_end"]
+__all__ = ["EdgePlane", "EndFit", "GroundPlane", "fit_edge", "fit_end"]
 
 REACH, STEP = 5.0, 0.5  # m along the road to either side of its end, and between readings
 LEAST_READINGS = 6  # of the 21; fewer lie at the very edge of the ground
@@ -43,6 +43,61 @@ def fit_end(line: HorizontalAlignment, surface: Surface, station: float, offset:
     grade, rise = np.polyfit(at[known], level[known] - base, 1)
     worst = float(np.abs(rise + grade * at[known] - (level[known] - base)).max())
     return EndFit(base + float(rise), float(grade), worst)
+
+
+BEHIND = 3.0  # m of a square behind an existing edge over which the road's own fall is read
+
+
+@dataclass(frozen=True, slots=True)
+class EdgePlane:
+    """The existing road behind its edge as a plane: level (m) at a place (E, N) on the edge, and how it rises towards the east and north
+    (ratios); ``worst``: the reading that lies farthest from it, m; ``fall``: towards the edge (ratio)."""
+
+    place: tuple[float, float]
+    level: float
+    rise: tuple[float, float]
+    worst: float = 0.0
+    fall: float = 0.0
+
+    def beside(self, line: HorizontalAlignment, station: Any, left: Any, right: Any) -> tuple[Floats, tuple[Floats, Floats]]:
+        """As another road's plane is read; see ``carried_plane``."""
+        place, azimuth, _ = line.evaluate(np.atleast_1d(np.asarray(station, float)))
+        z = self.level + (place - self.place) @ np.array(self.rise)
+        across = np.column_stack([np.cos(azimuth), -np.sin(azimuth)]) @ np.array(self.rise)
+        return z, (-across, across)
+
+
+def fit_edge(
+    edge: HorizontalAlignment, surface: Surface, station: float, sign: float, fall: float | None = None
+) -> EdgePlane | None:
+    """The plane of an existing road at its edge: level and grade along it as ``fit_end``; its fall from the ground over a square of 3 m
+    behind the edge, by least squares, or as given.
+
+    sign : +1 where the road lies right of the edge, -1 left
+    fall : ratio, + falls towards the edge
+
+    None where the ground is not known there.
+    """
+    along = fit_end(edge, surface, station)
+    place, azimuth, _ = edge.evaluate(station)
+    ahead, right = np.array([np.sin(azimuth[0]), np.cos(azimuth[0])]), np.array([np.cos(azimuth[0]), -np.sin(azimuth[0])])
+    if along is None:
+        return None
+    worst = 0.0
+    if fall is None:
+        s, u = (
+            x.ravel() for x in np.meshgrid(np.arange(-BEHIND / 2, BEHIND / 2 + 0.1, STEP), np.arange(0.0, BEHIND + 0.1, STEP))
+        )
+        level = read_surface(surface, place[0] + s[:, None] * ahead + sign * u[:, None] * right).elevation
+        known = np.isfinite(level)
+        if known.sum() < 0.5 * len(s):
+            return None
+        rows = np.column_stack([np.ones(known.sum()), s[known], u[known]])
+        base = float(level[known].mean())
+        fit, *_ = np.linalg.lstsq(rows, level[known] - base, rcond=None)
+        fall, worst = float(fit[2]), float(np.abs(rows @ fit - (level[known] - base)).max())
+    rise = along.grade * ahead + sign * fall * right
+    return EdgePlane((float(place[0, 0]), float(place[0, 1])), along.level, (float(rise[0]), float(rise[1])), worst, fall)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

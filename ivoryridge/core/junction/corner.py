@@ -1,8 +1,8 @@
 """The return of a corner: from the edge of one arm round to the edge of another, tangent to both, whatever these are.
 
-A return is one radius, a straight taper and a radius, three centres, or none: both edges go on to where they cross. The centre of an arc that touches an edge lies at its radius from
-it, so it is where two parallels cross: looked for over pairs of their pieces, then by Newton's method on the two stations.
-docs/formulas.md#returns.
+A return is one radius, a straight taper and a radius, three centres, or none: both edges go on to where they cross. The centre of an arc
+that touches an edge lies at its radius from it, so it is where two parallels cross: looked for over pairs of their pieces, then by
+Newton's method on the two stations. docs/formulas.md#returns.
 """
 
 from __future__ import annotations
@@ -179,7 +179,8 @@ def _kinked(first: ArmEdge, second: ArmEdge, turn: int, near: tuple[float, float
     if crossing is None:
         return None
     ends = [
-        s + way * (-1 if e.against else 1) * STUB / e.pace(s) for e, s, way in zip((first, second), crossing, (-1, 1), strict=True)
+        s + way * (-1 if e.against else 1) * STUB / e.pace(s)
+        for e, s, way in zip((first, second), crossing, (-1, 1), strict=True)
     ]
     if not (first.within(ends[0]) and second.within(ends[1])):
         return None

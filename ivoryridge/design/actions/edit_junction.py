@@ -218,13 +218,16 @@ def _returns(junction: Junction) -> list[Road]:
 
 @rehearsed
 def change_junction(junction: Junction, user: User, *, revision: int, values: Mapping[str, Any]) -> Act:
-    """Its name, over which length the side road turns from the main road's plane, and what its pavement is built of."""
+    """Its name, over which length the side road turns from the main road's plane, what its pavement is built of, and how an existing main
+    road falls to its edge."""
     chosen = values.get("structure", "main")
     known = {"main", "side", *(str(s.pk) for s in Structure.present.filter(project=junction.project_id))}
     if chosen not in known:
         raise BadValue("no-such-structure", "There is no such pavement structure in this project.", field="structure")
     with act(junction.project, user, f"Change junction {junction.name}") as doing:
-        doing.change(junction, revision=revision, **{k: v for k, v in values.items() if k in ("name", "run_out", "structure")})
+        doing.change(
+            junction, revision=revision, **{k: v for k, v in values.items() if k in ("name", "run_out", "structure", "edge_fall")}
+        )
     return doing
 
 

@@ -90,7 +90,8 @@ class JunctionLayer(TypedDict):
 
 
 class JunctionRow(TypedDict):
-    """``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top."""
+    """``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top;
+    ``edge_fall``: of an existing main road towards its edge (ratio) as given, ``edge_fall_read`` as it is or as the ground says."""
 
     id: int
     revision: int
@@ -99,6 +100,8 @@ class JunctionRow(TypedDict):
     side: int
     run_out: float
     structure: str
+    edge_fall: float | None
+    edge_fall_read: float | None
     layers: list[JunctionLayer]
     place: Plan
     main_station: NotRequired[float]

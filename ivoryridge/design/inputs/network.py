@@ -110,7 +110,7 @@ class Network:
             ties = {x.how: Tie(o, x.station, x.level) for x, o in others.items() if x.how in ("start", "end")}
             followed = {x.road: o for x, o in others.items() if x.how == "follow"}
             joins = [(self.junctions[x.junction], o) for x, o in others.items() if x.how == "arm"]
-            arms = tuple(ArmOf(o, j.place, j.run_out) for j, o in joins)
+            arms = tuple(ArmOf(o, j.place, j.run_out, j.edge_fall) for j, o in joins)
             linked = (
                 replace(road, parallel=parallel, ties=ties, followed=followed, arms=arms, return_of=self._return_of(pk, others))
                 if links
@@ -311,6 +311,7 @@ def _junctions(project_id: int, roads: Iterable[Road], stock: Stock) -> dict[int
             returns=returns[j.pk],
             structure=j.structure,
             own_structure=stock.structures.get(j.structure),
+            edge_fall=j.edge_fall,
         )
         for j in Junction.present.filter(project_id=project_id)
     }

@@ -49,11 +49,12 @@ class Tie:
 @dataclass(frozen=True, slots=True)
 class ArmOf:
     """A side road runs into a main one at a junction, near a place (E, N) m; its halves turn over ``run_out`` m from the main road's
-    plane to their own fall."""
+    plane to their own fall. ``edge_fall``: ratio, of an existing road towards its edge; None: as the ground says."""
 
     main: RoadInputs
     place: tuple[float, float]
     run_out: float
+    edge_fall: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +99,7 @@ class JunctionInputs:
     returns: Mapping[int, tuple[Arm, Side, CornerShape]]
     structure: str = "main"
     own_structure: Structure | None = None
+    edge_fall: float | None = None
 
 
 @dataclass(frozen=True)

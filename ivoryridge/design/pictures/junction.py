@@ -35,7 +35,7 @@ from ..kept.kinds import kind, tag, versions
 from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of
 from ..results.line import line, line_of
-from ..results.patch import arms_of, layers_of, patch_findings, patch_of, side_findings
+from ..results.patch import arms_of, existing_plane, layers_of, patch_findings, patch_of, side_findings
 from ..results.returns import corner_of, ends_of, meeting_of
 
 __all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture", "sight_picture"]
@@ -100,9 +100,11 @@ def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
         for x in tried(partial(layers_of, junction, p["arm"])) or ():
             layer = built.setdefault(x.material, {"material": x.material, "thickness": x.thickness, "volume": 0.0})
             layer["volume"] += p["area"] * x.thickness
+    plane = tried(lambda: existing_plane(junction)) if meeting is not None else None
     return cast(JunctionRow, {
         "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out,
-        "structure": row.structure, "layers": list(built.values()), **where,
+        "structure": row.structure, "layers": list(built.values()), "edge_fall": row.edge_fall,
+        "edge_fall_read": plane.fall if plane is not None else None, **where,
         "corners": corners, "patches": patches, "problems": problems, "findings": findings,
     })  # fmt: skip
 

@@ -19,7 +19,7 @@ from ..kept.kinds import IfPossible, Result, kind
 from .crossfall import Lanes, crossfall, lanes_of
 from .levels import levels
 from .line import line, line_of
-from .meet import ground_plane
+from .meet import edge_plane, ground_plane
 from .varied import range_of
 
 __all__ = ["following", "following_rows", "levels_followed", "not_reached"]
@@ -55,7 +55,7 @@ def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
     if not rows and not ends and not road.arms:
         return None
     own = line_of(road)
-    planes: list[Result[Any]] = []
+    planes: list[Result[Any] | IfPossible[Any]] = []
     for r in rows:
         other = road.followed[r.data["road"]]
         planes.append(_plane(line=line(other), levels=IfPossible(levels(other)), turning=crossfall(other), lanes=lanes_of(other)))
@@ -64,6 +64,11 @@ def following(road: RoadInputs) -> Result[tuple[Following, ...]] | None:
         for r in rows
     )
     for arm in road.arms:
+        if arm.main.existing:
+            planes.append(IfPossible(edge_plane(arm, line(road))))
+            at = edge_station(arm, own)
+            told = (*told, (at, at, False, arm.run_out, arm.run_out))
+            continue
         run, level = run_out_of(arm, own)
         if run is not None:
             main = arm.main
@@ -83,6 +88,17 @@ def run_out_of(arm: ArmOf, own: HorizontalAlignment) -> tuple[tuple[float, float
     left, right = lanes_of(arm.main)
     found = IfPossible(_run(own=own, main=line(arm.main), widths=(left[0], right[0]), place=arm.place, name=arm.main.name)).get()
     return found if found is not None else (None, False)
+
+
+def edge_station(arm: ArmOf, own: HorizontalAlignment) -> float:
+    """Station of a side road where it meets an existing edge, m; its start where it does not, which the junction tells."""
+    found = IfPossible(_meets(own=own, edge=line(arm.main), place=arm.place)).get()
+    return own.start_station if found is None else float(found)
+
+
+@kind("edge met at", 1)
+def _meets(own: HorizontalAlignment, edge: HorizontalAlignment, place: tuple[float, float]) -> float:
+    return meeting_near(edge, own, place, ("", "")).side
 
 
 @kind("run-out", 1)

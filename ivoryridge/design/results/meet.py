@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment
-from ivoryridge.core.corridor.meet import EndFit, GroundPlane, fit_end
-from ivoryridge.core.findings import Finding
+import numpy as np
 
-from ..inputs.road import RoadInputs, VariedRow
+from ivoryridge.core.alignment.horizontal import HorizontalAlignment, project_points
+from ivoryridge.core.corridor.meet import EdgePlane, EndFit, GroundPlane, fit_edge, fit_end
+from ivoryridge.core.findings import Finding
+from ivoryridge.core.junction.meeting import meeting_near
+
+from ..inputs.road import ArmOf, RoadInputs, VariedRow
 from ..kept.kinds import IfPossible, Result, kind
 from .line import line, line_of
 from .surface import surface
 from .varied import range_of
 
-__all__ = ["end_met", "ground_plane", "met_findings", "met_over"]
+__all__ = ["edge_plane", "end_met", "ground_plane", "met_findings", "met_over"]
 
 UNEVEN = 0.030  # m; a reading farther from the fit is told
 
@@ -29,6 +32,24 @@ def _end_met(line: HorizontalAlignment, surface: tuple[Any, Any] | None, end: st
 @kind("ground plane", 1)
 def _ground_plane(surface: tuple[Any, Any] | None) -> GroundPlane | None:
     return None if surface is None else GroundPlane(surface[0])
+
+
+@kind("edge plane", 1)
+def _edge_plane(
+    edge: HorizontalAlignment, own: HorizontalAlignment, surface: tuple[Any, Any] | None, place: tuple[float, float], fall: float | None,
+) -> EdgePlane | None:  # fmt: skip
+    if surface is None:
+        return None
+    meeting = meeting_near(edge, own, place, ("", ""))
+    outward = 1.0 if meeting.arms[0] == "after" else -1.0
+    away = own.evaluate(meeting.side + outward)[0]
+    return fit_edge(edge, surface[0], meeting.main, -float(np.sign(project_points(edge, away).offset[0])), fall)
+
+
+def edge_plane(arm: ArmOf, own: Result[HorizontalAlignment]) -> Result[EdgePlane | None]:
+    """The plane of an existing road that a side road joins; None where the ground does not say it, or they do not meet."""
+    main = arm.main
+    return _edge_plane(edge=line(main), own=own, surface=_ground(main), place=arm.place, fall=arm.edge_fall)
 
 
 def _ground(road: RoadInputs) -> IfPossible[Any] | None:

@@ -13,6 +13,7 @@ from ivoryridge.core.alignment.vertical import VerticalAlignment
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.edges import to_space
 from ivoryridge.core.corridor.layer_cut import layers_below
+from ivoryridge.core.corridor.meet import EdgePlane
 from ivoryridge.core.corridor.varied import SIDES, Side
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
@@ -24,16 +25,17 @@ from ivoryridge.core.section.structure import Layer
 from ivoryridge.core.terrain.surface import read_surface
 
 from ..inputs.road import Joined, RoadInputs
-from ..kept.kinds import Result, kind
+from ..kept.kinds import IfPossible, Result, kind
 from .corridor import missing_for_corridor, section_stations_of, sections
 from .levels import levels
 from .line import line, line_of
-from .returns import corner_of, meeting_of
+from .meet import edge_plane
+from .returns import ROUGH_TOLD, corner_of, meeting_of
 from .surface import surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["ArmPlaces", "arm_places", "arms_of", "layers_of", "patch_findings", "patch_of", "side_findings"]
+__all__ = ["ArmPlaces", "arm_places", "arms_of", "existing_plane", "layers_of", "patch_findings", "patch_of", "side_findings"]
 
 _STEP = 1.5  # m between cross lines of a patch, and between vertices of its edges
 _GREATEST_GRADE = 0.04  # of the side road in its first metres (from memory)
@@ -232,6 +234,14 @@ def _side_levels(sections: Corridor, outward: bool, name: str) -> tuple[Finding,
     return tuple(out)
 
 
+def existing_plane(junction: Joined) -> EdgePlane | None:
+    """The plane of an existing main road at its edge; None for one that is built, or where the ground does not say it."""
+    of = next((a for a in junction.side.arms if a.main.road_id == junction.row.main and a.place == junction.row.place), None)
+    if of is None or not junction.main.existing:
+        return None
+    return IfPossible(edge_plane(of, line(junction.side))).get()
+
+
 def side_findings(junction: Joined, arm: Arm) -> list[Finding]:
     """Where the side road is too steep as it comes to the main one, or breaks too sharply at its edge."""
     at = arm_places(junction, arm)
@@ -240,7 +250,13 @@ def side_findings(junction: Joined, arm: Arm) -> list[Finding]:
     own = line_of(junction.side)
     s = edge + sign * np.concatenate([[-_BESIDE[1], -_BESIDE[0], _BESIDE[0], _BESIDE[1]], np.arange(2.5, _FIRST + 0.1, 2.5)])
     s = np.unique(np.clip(s, own.start_station, own.end_station))
-    if len(s) < 5 or junction.main.existing:
+    if junction.main.existing:
+        plane = existing_plane(junction)
+        if plane is None or plane.worst <= ROUGH_TOLD:
+            return []
+        told = {"road": junction.main.name, "off": 1000 * plane.worst, "limit": 1000 * ROUGH_TOLD}
+        return [Finding("doubt", "edge-uneven", told, place=plane.place)]
+    if len(s) < 5:
         return []
     return list(_side_levels(sections=sections(junction.side, s), outward=outward, name=junction.side.name).get())
 

@@ -975,6 +975,7 @@ export interface components {
             run_out?: number;
             /** @default main */
             structure?: string;
+            edge_fall?: number | null;
         };
         /** @description A side road that joins a main one, near a place (E, N) m; radii of its corners, left and right of each arm, m. */
         JunctionIn: {
@@ -995,7 +996,10 @@ export interface components {
             name: string;
             revision: number;
         };
-        /** @description ``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top. */
+        /**
+         * @description ``structure``: "main", "side" or the id of a pavement structure as text; ``layers``: of it, from the top;
+         *     ``edge_fall``: of an existing main road towards its edge (ratio) as given, ``edge_fall_read`` as it is or as the ground says.
+         */
         JunctionRow: {
             id: number;
             revision: number;
@@ -1004,6 +1008,8 @@ export interface components {
             side: number;
             run_out: number;
             structure: string;
+            edge_fall: number | null;
+            edge_fall_read: number | null;
             layers: components["schemas"]["JunctionLayer"][];
             place: [
                 number,
