@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 from typing import Any
 
 import numpy as np
@@ -84,6 +85,28 @@ def test_radii_are_dragged_typed_and_refused_in_words(demo_page: Any, demo: Any)
     assert dragged > 12.5
     page.keyboard.press("Control+z")
     expect(page.locator("[data-test=radius-NE]")).to_have_value("12.00")
+    # a tangent point is dragged along its edge: the radius follows, and the point lies where it was dropped
+    x, y = seize(page, f"[data-test=tangent-start-{corner.pk}] circle:last-of-type")
+    there = page.locator(f"[data-test=tangent-start-{corner.pk}] circle:last-of-type")
+
+    def off() -> float:
+        box = there.bounding_box()
+        return abs(box["x"] + box["width"] / 2 - x - 24)
+
+    page.mouse.move(x + 22, y, steps=5)
+    until(page, lambda: off() < 10)
+    turns = itertools.count()
+
+    def nearer() -> bool:  # edges bend here: with each move and answer the point comes nearer
+        page.mouse.move(x + 24, y + next(turns) % 2)
+        return off() < 2
+
+    until(page, nearer)
+    page.mouse.up()
+    expect(page.locator("[data-test=radius-NE]")).not_to_have_value("12.00")
+    until(page, lambda: off() < 2 and Road.objects.get(pk=corner.pk).course["shape"]["radius"] > 14)
+    page.keyboard.press("Control+z")
+    expect(page.locator("[data-test=radius-NE]")).to_have_value("12.00")
     page.locator(f"[data-test=corner-handle-{corner.pk}]").focus()
     page.keyboard.press("ArrowUp")
     page.keyboard.press("ArrowUp")
@@ -98,6 +121,9 @@ def test_radii_are_dragged_typed_and_refused_in_words(demo_page: Any, demo: Any)
     expect(page.locator("[data-test=radius-NE]")).to_have_value("9.00")
     page.select_option("[data-test=corner-form]", "taper")
     expect(page.locator("[data-test=corner-taper]")).to_have_value("10.0")
+    page.select_option("[data-test=corner-form]", "none")
+    expect(page.locator("[data-test=radius-NE]")).to_be_disabled()
+    expect(page.locator("[data-test=corner-taper]")).to_have_count(0)
     page.fill("[data-test=run-out]", "15")
     page.keyboard.press("Enter")
     until(page, lambda: Junction.objects.get(pk=lane_junction(demo).pk).run_out == 15.0)

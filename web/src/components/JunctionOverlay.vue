@@ -14,6 +14,7 @@ const props = defineProps<{ view: ViewTransform; on: ReturnType<typeof usePlanPo
 const bench = useWorkbench()
 const ui = useUi()
 const look = useLook()
+const ENDS = ['start', 'end'] as const
 const HANDS = ['left', 'right'] as const
 const NEAR = 2 // px a metre from which contours and handles are drawn
 const worked = computed(() => ui.stage === 'junctions')
@@ -32,9 +33,9 @@ function choose(junction: JunctionRow, corner: CornerRow) {
   bench.chosenJunction.value = junction.id
   ui.roadId = corner.road_id
 }
-function grab(event: PointerEvent, junction: JunctionRow, corner: CornerRow) {
+function grab(event: PointerEvent, junction: JunctionRow, corner: CornerRow, by: 'middle' | 'start' | 'end' = 'middle') {
   choose(junction, corner)
-  props.on.down(event, cornerGrip(bench, junction, corner))
+  props.on.down(event, cornerGrip(bench, junction, corner, by))
 }
 function stepRadius(event: KeyboardEvent, junction: JunctionRow, corner: CornerRow) {
   const way = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key]
@@ -67,7 +68,9 @@ const offerTitle = (o: Junctions['offers'][number]) =>
             :class="{ pinned: c.levels === 'pinned', chosen: worked && ui.roadId === c.road_id }" />
         <polyline v-if="c.points && worked" :points="text(c.points)" class="press" @pointerdown.stop @click="choose(j, c)" />
         <template v-if="worked && near && c.start && c.end && c.handle">
-          <circle v-for="(e, i) in [c.start, c.end]" :key="i" :cx="screen(e.place)[0]" :cy="screen(e.place)[1]" r="3" class="tangent" />
+          <g v-for="w in ENDS" :key="w" :transform="at(c[w]!.place)" class="tangent" :class="{ held: c.shape.form === 'radius' }"
+              :data-test="`tangent-${w}-${c.road_id}`" @pointerdown.stop="grab($event, j, c, w)"><circle r="8"
+              fill="transparent" /><circle r="3" /></g>
           <g :transform="at(c.handle)" class="corner" :class="{ chosen: ui.roadId === c.road_id, pinned: c.levels === 'pinned' }"
               role="button" :tabindex="bench.canEdit.value ? 0 : undefined" :aria-label="`${c.name}, radius`"
               :data-test="`corner-handle-${c.road_id}`" @pointerdown.stop="grab($event, j, c)" @focus="choose(j, c)"
@@ -96,7 +99,9 @@ const offerTitle = (o: Junctions['offers'][number]) =>
 .return.pinned { stroke: var(--ochre); }
 .return.chosen { stroke-width: 3.2; }
 .press { fill: none; stroke: transparent; stroke-width: 9; cursor: pointer; }
-.tangent { fill: #fff; stroke: var(--petrol); stroke-width: 1.4; pointer-events: none; }
+.tangent circle + circle { fill: #fff; stroke: var(--petrol); stroke-width: 1.4; }
+.tangent:not(.held) { pointer-events: none; }
+.tangent.held { cursor: move; }
 .corner { cursor: move; }
 .corner circle + circle { fill: #fff; stroke: var(--petrol); stroke-width: 2; }
 .corner.pinned circle + circle { stroke: var(--ochre); }
