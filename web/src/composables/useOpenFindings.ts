@@ -25,6 +25,12 @@ export function useOpenFindings(bench: Workbench) {
   )
   const ofRoad = computed(() => bench.design.value?.findings ?? [])
   const road = computed(() => ofRoad.value.length + Object.keys(bench.problems.value).length)
+  /** junctions that the active road is a part of */
+  const joined = computed(() =>
+    bench.junctions.value.filter((j) => [j.main, j.side, ...j.corners.map((c) => c.road_id)].includes(bench.road.value?.id ?? -1)),
+  )
+  const junctions = computed(() => joined.value.reduce((sum, j) => sum + j.findings.length + j.problems.length, 0))
   const about = (kind: string) => ofRoad.value.filter((f) => 'about' in f && f.about.kind === kind).length
-  return { ground, unsorted, road, total: computed(() => ground.value + road.value), about, checking: query.isFetching }
+  const total = computed(() => ground.value + road.value + junctions.value)
+  return { ground, unsorted, road, joined, total, about, checking: query.isFetching }
 }
