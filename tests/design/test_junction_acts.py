@@ -418,7 +418,7 @@ def test_the_pavement_of_a_junction_is_a_roads_or_its_own(
 
 
 def test_a_corner_may_have_no_return(project: Any, road: Road, junction: Junction, anna: Any) -> None:
-    west, east = returns(junction)
+    west, _ = returns(junction)
     before = junction_picture(network_of(project.pk).junction(junction.pk))["patches"][0]["area"]
     change_corners(junction, anna, roads={west.pk: west.revision}, values={"form": "none"})
     told = junction_picture(network_of(project.pk).junction(junction.pk))

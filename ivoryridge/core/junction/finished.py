@@ -114,7 +114,7 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
     band = _touched(ground, [s for s, _ in laid])
     _add_ground(lines, ground, band, covered, [s for s, _ in laid])
     points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)
-    joined, _ = triangulate(points, edges=edges)
+    joined, _ = triangulate(points, edges=edges, tell_edges=False)
     centre = joined.points[joined.triangles].mean(axis=1)
     of = np.full(len(centre), -2, np.int32)
     for own, number in laid:
@@ -237,14 +237,15 @@ def _add_clipped(
     lines.add(own.points[free], renumbered.reshape(-1, 2))
     touched[touched] = ~shapely.contains_properly(covered, segments[touched])  # what is wholly covered is gone
     ends = own.points[edges[touched]]
-    of, t, on = _outside(ends[:, :, :2], segments[touched], covered)
+    rim = _Rim.of(covered)
+    of, t, on = _outside(ends[:, :, :2], segments[touched], covered, rim)
     if not len(of):
         return
     places = (ends[of, 0][:, None] + t[:, :, None] * (ends[of, 1] - ends[of, 0])[:, None]).reshape(-1, 3)
     cut = on.ravel()
-    rim = covered.boundary
-    shapely.prepare(rim)
-    cut[~cut] = shapely.dwithin(shapely.points(places[~cut, :2]), rim, _ON_CUT)  # also what only touches it, or runs along it
+    free = np.flatnonzero(~cut)
+    on_rim, _ = rim.tree.query(shapely.points(places[free, :2]), predicate="dwithin", distance=_ON_CUT)
+    cut[free[on_rim]] = True  # also what only touches it, or runs along it
     above = _levels_on(higher, places[cut, :2])
     step = np.where(np.isfinite(above), np.abs(above - places[cut, 2]), 0.0)
     if piece.joins and len(step) and step.max() > STEP_TOLD:
@@ -255,15 +256,30 @@ def _add_clipped(
     lines.add(places, np.arange(len(places), dtype=np.int64).reshape(-1, 2))
 
 
-def _outside(ends: Floats, segments: NDArray[np.object_], covered: shapely.Geometry) -> tuple[Ints, Floats, NDArray[np.bool_]]:
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rim:
+    """The straight sides of an area's rim, (k, 2) from and to, and a tree of them."""
+
+    start: Floats
+    end: Floats
+    tree: shapely.STRtree
+
+    @classmethod
+    def of(cls, area: shapely.Geometry) -> _Rim:
+        places, ring = shapely.get_coordinates(shapely.get_parts(area.boundary), return_index=True)
+        goes_on = ring[1:] == ring[:-1]
+        a, b = places[:-1][goes_on], places[1:][goes_on]
+        return cls(a, b, shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1))))
+
+
+def _outside(
+    ends: Floats, segments: NDArray[np.object_], covered: shapely.Geometry, rim: _Rim
+) -> tuple[Ints, Floats, NDArray[np.bool_]]:
     """Parts of straight lines (n, 2, 2) outside of an area: the line each is of, shares (k, 2) along it where the part begins and ends,
     and whether that lies on the rim of the area."""
-    rim, ring = shapely.get_coordinates(shapely.get_parts(covered.boundary), return_index=True)
-    goes_on = ring[1:] == ring[:-1]
-    a, b = rim[:-1][goes_on], rim[1:][goes_on]
-    i, j = shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1))).query(segments)
+    i, j = rim.tree.query(segments)
     p, d = ends[i, 0], ends[i, 1] - ends[i, 0]
-    q, e = a[j], b[j] - a[j]
+    q, e = rim.start[j], rim.end[j] - rim.start[j]
     cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
     w = q - p
     with np.errstate(divide="ignore", invalid="ignore"):

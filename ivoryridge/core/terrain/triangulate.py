@@ -23,13 +23,14 @@ __all__ = ["merge_places", "surface_from_faces", "triangulate"]
 
 
 def triangulate(
-    points: Any, breaklines: Sequence[Any] = (), *, greatest_edge: float | None = None, edges: Any = None
+    points: Any, breaklines: Sequence[Any] = (), *, greatest_edge: float | None = None, edges: Any = None, tell_edges: bool = True
 ) -> tuple[Surface, list[Finding]]:
     """A surface over points (n, 3) that keeps breaklines (each (k, 3)) as edges.
 
     Parameters
     ----------
     edges : (k, 2)       more edges to be held, as numbers of ``points``; of crossing ones the earlier gives the level
+    tell_edges           the surface knows which of its edges were held; of many that takes as long as the rest
     greatest_edge : m    triangles are taken away from the outside while their outer edge is longer; None keeps the hull
 
     Raises
@@ -74,7 +75,8 @@ def triangulate(
         t.insert_edges(inserted.astype(np.uint32))  # type: ignore[call-overload]
         if len(t.vertices_array()) - 3 > len(merged):
             crossings = _crossing_parents(t, inserted, line_of, len(merged))
-    held = np.array([(e.v1 - 3, e.v2 - 3) for e in t.fixed_edges], np.int64).reshape(-1, 2)  # 3: the frame's
+    fixed = t.fixed_edges if tell_edges else ()
+    held = np.array([(e.v1 - 3, e.v2 - 3) for e in fixed], np.int64).reshape(-1, 2)  # 3: the frame's
     vertices = t.vertices_array()[3:]  # without the frame's three
     given = np.concatenate([order, np.arange(len(order), len(vertices))])  # new vertices at crossings keep their places
     raw = t.triangles_array()
@@ -187,7 +189,7 @@ def _with_edges(held: Ints, line_of: Ints, more: Ints, first: int) -> tuple[Ints
 
 def _crossing_parents(t: Any, edges: Ints, line_of: Ints, n_points: int) -> dict[int, list[int]]:
     """For each vertex the library added at a crossing: the indices of the breakline edges through it."""
-    number = {(int(min(a, b)), int(max(a, b))): i for i, (a, b) in enumerate(edges)}
+    number = {(a, b): i for i, (a, b) in enumerate(np.sort(edges, axis=1).tolist())}
     parents: dict[int, set[int]] = {}
     for piece, originals in t.piece_to_originals.items():
         for v in (piece.v1 - 3, piece.v2 - 3):
