@@ -45,7 +45,7 @@ def _slopes(page: Page) -> None:
 def _look_at(page: Page, name: str) -> None:
     page.locator("button[data-test^=junction-]", has_text=name).first.click()
     page.wait_for_selector("[data-test^=corner-row-]")
-    page.wait_for_selector("[data-test=finished-cut]")
+    page.wait_for_selector("[data-test=finished-glb]")
     page.wait_for_timeout(2500)
 
 

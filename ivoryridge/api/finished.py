@@ -12,12 +12,17 @@ from ninja import Router
 from ivoryridge.core.exchange.grid import grid_of_surface, write_esri_grid
 from ivoryridge.core.exchange.landxml_out import write_landxml
 from ivoryridge.core.exchange.surface_out import write_surface_dxf, write_surface_glb
+from ivoryridge.core.junction.finished import FinishedGround
 from ivoryridge.core.terrain.contour import compute_contours, levels_between
 from ivoryridge.core.wording import spoken
+from ivoryridge.design.edits.junction import with_corners
+from ivoryridge.design.edits.trial import with_trial
 from ivoryridge.design.forms.finished import ExactVolumes, Finished, FinishedCut
+from ivoryridge.design.inputs.lately import recall
 from ivoryridge.design.inputs.network import Network, network_of
 from ivoryridge.design.inputs.surface import SurfaceRecipe
 from ivoryridge.design.kept.kinds import tag
+from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.finished import (
     MATERIALS,
     borders_of,
@@ -27,15 +32,17 @@ from ivoryridge.design.pictures.finished import (
     section_picture,
     shown_triangles,
 )
+from ivoryridge.design.pictures.junction import junctions_moved
 from ivoryridge.design.refusals import BadValue
-from ivoryridge.design.results.finished import finished_of
+from ivoryridge.design.results.finished import finished_near_junctions, finished_of
 
 from .answers import json_answer
 from .binary import pack_geometry, unchanged, with_key
 from .downloads import as_file
 from .ground import places_of
+from .junction_schemas import CornersTrial
 from .rules import viewer
-from .schemas import Number
+from .schemas import Number, Trial
 
 router = Router()
 
@@ -101,6 +108,45 @@ def lines(request: Any, surface_id: int, interval: Number = 0.25) -> HttpRespons
         interval=interval,
     )
     return with_key(body, key)
+
+
+@router.post("/junctions/{int:junction_id}/trial/finished", auth=viewer)
+def around_junction(request: Any, junction_id: int, given: CornersTrial, interval: Number = 0.25) -> HttpResponse:
+    """The finished ground around a junction as it would be with other values of some corners, packed; stores nothing."""
+    before = network_of(request.project.pk)
+    network = with_corners(before, junction_id, given.roads, given.shape.given())
+    return _near(network, network.junction(junction_id).main.surface, [junction_id], before, interval)
+
+
+@router.post("/roads/{int:road_id}/trial/finished", auth=viewer)
+def around_road(request: Any, road_id: int, given: Trial, interval: Number = 0.25) -> HttpResponse:
+    """The finished ground around the junctions that a drag of a road changes, as it would be, packed; stores nothing."""
+    before = recall(road_id, given.key) or network_of(request.project.pk)
+    network = before.with_road(with_trial(before.road(road_id), given.dict(exclude_unset=True)))
+    return _near(network, network.road(road_id).surface, list(junctions_moved(network, road_id)), before, interval)
+
+
+def _near(network: Network, recipe: SurfaceRecipe | None, junctions: list[int], before: Network, interval: float) -> HttpResponse:
+    if recipe is None:
+        raise BadValue("corridor-needs", "There is no ground under this road.")
+    with in_trial():
+        found, boxes = finished_near_junctions(network, recipe, junctions, before)
+        body = _packed(found, max(interval, 0.01), boxes=boxes)
+    return HttpResponse(body, content_type="application/octet-stream")
+
+
+def _packed(found: FinishedGround, interval: float, **told: Any) -> bytes:
+    """Triangles with their materials, borders and contours."""
+    triangles, material = shown_triangles(found)
+    used, renumbered = np.unique(triangles, return_inverse=True)
+    points, borders = found.surface.points[used], borders_of(found)
+    xy, starts, levels = contours_of_built(found, interval)
+    origin = (float(np.floor(points[:, 0].mean())), float(np.floor(points[:, 1].mean()))) if len(points) else (0.0, 0.0)
+    sections = {
+        "points": points - [*origin, 0.0], "triangles": renumbered.reshape(-1, 3), "material": material,
+        "borders": borders - np.array(origin), "xy": xy - np.array(origin), "starts": starts, "levels": levels,
+    }  # fmt: skip
+    return pack_geometry(origin, sections, interval=interval, materials=MATERIALS, **told)
 
 
 @router.get("/surfaces/{int:surface_id}/finished/section", auth=viewer, response=FinishedCut)

@@ -38,7 +38,7 @@ from ..results.line import line, line_of
 from ..results.patch import arms_of, existing_plane, layers_of, patch_findings, patch_of, side_findings
 from ..results.returns import corner_of, ends_of, meeting_of
 
-__all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_picture", "sight_picture"]
+__all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_moved", "junctions_picture", "sight_picture"]
 
 VERSION = 2
 _LEAST_ANGLE = 30.0  # degrees; roads that meet at less run into each other, as a slip road does
@@ -59,10 +59,16 @@ def junctions_picture(network: Network) -> Junctions:
 def affected_junctions(network: Network, road: int) -> Iterator[dict[str, Any]]:
     """Junctions that a change of a road changes, over others too, as they would be; without their findings, which a drag does not wait
     for."""
+    for pk in junctions_moved(network, road):
+        yield {"junction": pk, **junction_picture(network.junction(pk), judged=False)}
+
+
+def junctions_moved(network: Network, road: int) -> Iterator[int]:
+    """Junctions of a road, or of one that hangs on it."""
     moved = {road, *network.hanging_on(road)}
     for pk, j in sorted(network.junctions.items()):
         if moved & {j.main, j.side, *j.returns}:
-            yield {"junction": pk, **junction_picture(network.junction(pk), judged=False)}
+            yield pk
 
 
 def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:

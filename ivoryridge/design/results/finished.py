@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -10,13 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import LineString, MultiPoint
 
+from ivoryridge.core.arrays import runs_of
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.cut_back import Cut
 from ivoryridge.core.corridor.layer_cut import LayerCut, cut_layers, under_surface
 from ivoryridge.core.corridor.zones import zone_meshes
 from ivoryridge.core.earthwork.between import SurfaceVolume, volume_between
 from ivoryridge.core.errors import InputError, IvoryRidgeError
-from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, LaidPiece, finished_ground, lay
+from ivoryridge.core.junction.finished import Box, FinishedGround, GroundPiece, LaidPiece, finished_ground, finished_near, lay
 from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, formation_of
 from ivoryridge.core.section.roles import EDGE_ROLES, ZONES, Zone
@@ -31,11 +33,12 @@ from ..kept.kinds import Result, kind
 from .corridor import missing_for_corridor
 from .cut_back import built_in_rows, cuts_of_arm
 from .patch import arm_places, arms_of, layers_of, patch_of
-from .surface import surface
+from .returns import corner_of
+from .surface import surface, surface_of
 
 Floats = NDArray[np.float64]
 
-__all__ = ["FinishedVolumes", "finished_of", "finished_volumes", "layers_along"]
+__all__ = ["FinishedVolumes", "finished_near_junctions", "finished_of", "finished_volumes", "layers_along"]
 
 Role = Literal["finished", "formation"]
 
@@ -45,6 +48,10 @@ MATERIALS: dict[Zone, str] = {"carriageway": "pavement", "beside": "verge", "slo
 @kind("laid zones", 2)
 def _zones(corridor: Corridor, role: str, edges: tuple[str, ...], name: str) -> tuple[LaidPiece, ...]:
     """A road's zones, from the carriageway outward."""
+    return _zones_of(corridor, role, edges, name)
+
+
+def _zones_of(corridor: Corridor, role: str, edges: tuple[str, ...], name: str) -> tuple[LaidPiece, ...]:
     meshes = {m.zone: m for m in zone_meshes(corridor, role, edges)}
     pieces = [
         GroundPiece(name, MATERIALS[z], meshes[z].points, meshes[z].faces, z == "carriageway") for z in ZONES if z in meshes
@@ -124,6 +131,12 @@ def finished_of(network: Network, recipe: SurfaceRecipe, role: Role = "finished"
     """The finished ground over a surface, or its ``formation``, of all roads that stand on it; and why roads or junctions are not in it.
     Raises InputError where there is no ground."""
     built = built_on(network, recipe)
+    patches, roads = _laid(built, role)
+    return _finished(patches=patches, roads=roads, ground=surface(recipe)), list(built.left_out)
+
+
+def _laid(built: Built, role: Role) -> tuple[tuple[Result[LaidPiece], ...], tuple[Result[tuple[LaidPiece, ...]], ...]]:
+    """What is built as pieces: areas of junctions, and the zones of roads."""
     patches = [
         _patch(patch=patch, name=j.row.name, depth=sum(x.thickness for x in layers_of(j, arm)) if role == "formation" else 0.0)
         for j, arm, patch in built.patches
@@ -133,7 +146,57 @@ def finished_of(network: Network, recipe: SurfaceRecipe, role: Role = "finished"
         for road, rows in built.roads
         for row in rows  # all that a return builds stands beside its patch
     ]
-    return _finished(patches=tuple(patches), roads=tuple(roads), ground=surface(recipe)), list(built.left_out)
+    return tuple(patches), tuple(roads)
+
+
+_AROUND = 25.0  # m around the returns of a junction that a drag of it may change
+
+
+def finished_near_junctions(
+    network: Network, recipe: SurfaceRecipe, junctions: Collection[int], before: Network
+) -> tuple[FinishedGround, tuple[Box, ...]]:
+    """The finished ground around some junctions as a trial has it, and the boxes it is of: they hold the junctions as they are and as
+    they were. Junctions that cannot be computed are left out."""
+    boxes = []
+    for pk in sorted(junctions):
+        both = [_extent(n.junction(pk)) for n in (network, before)]
+        known = np.array([b for b in both if b is not None])
+        if len(known):
+            low, high = known[:, 0].min(axis=0) - _AROUND, known[:, 1].max(axis=0) + _AROUND
+            boxes.append((float(low[0]), float(low[1]), float(high[0]), float(high[1])))
+    built = built_on(network, recipe)
+    patches, _ = _laid(built, "finished")
+    zones = [z for road, rows in built.roads for row in rows for z in _zones_near(road, row, boxes)]
+    pieces = [*(p.get() for p in patches), *(p for m in MATERIALS.values() for p in zones if p.piece.material == m)]
+    return finished_near(pieces, surface_of(recipe)[0], boxes), tuple(boxes)
+
+
+def _zones_near(road: RoadInputs, row: Result[Corridor], boxes: Sequence[Box]) -> tuple[LaidPiece, ...]:
+    """Zones of a row of a road where it comes near to boxes, so that the rest of a long road need not be laid anew in every drag."""
+    edges = EDGE_ROLES if road.return_of is None else ()
+    corridor = row.get()
+    blocks = []
+    whole = True
+    for block in corridor.blocks:
+        e, n = block.places.place.T
+        near = np.zeros(len(e), bool)
+        for e0, n0, e1, n1 in boxes:
+            near |= (e > e0 - _FAR) & (e < e1 + _FAR) & (n > n0 - _FAR) & (n < n1 + _FAR)
+        whole &= bool(near.all())
+        blocks += [block.take(np.arange(a, b + 1)) for a, b in runs_of(near) if b > a]
+    if whole:
+        return _zones(corridor=row, role="finished", edges=edges, name=road.name).get()
+    return _zones_of(Corridor(corridor.line, tuple(blocks)), "finished", edges, road.name) if blocks else ()
+
+
+def _extent(junction: Joined) -> Floats | None:
+    """(2, 2) lower left and upper right of a junction's returns, m."""
+    try:
+        own = [corner_of(road)[0].get().line for road in junction.returns.values()]
+    except IvoryRidgeError:
+        return None
+    places = np.concatenate([line.evaluate(np.linspace(line.start_station, line.end_station, 9))[0] for line in own])
+    return np.stack([places.min(axis=0), places.max(axis=0)])
 
 
 _FAR = 60.0  # m from a road's line at which its layers may still be met

@@ -68,6 +68,8 @@ export const api = {
       if (done) return
     }
   },
+  packed: async (path: string, body: unknown, signal?: AbortSignal): Promise<Packed> =>
+    unpack(await (await send('POST', path, body, signal)).arrayBuffer()),
   geometry: async (path: string, signal?: AbortSignal): Promise<Packed> =>
     unpack(await (await send('GET', path, undefined, signal)).arrayBuffer()),
 }

@@ -14,7 +14,11 @@ interface CornersWish {
   shape: Partial<CornerShape>
 }
 
-export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number, JunctionRow>>) {
+export function useJunctions(
+  project: Ref<Project | null>,
+  tried: Ref<Map<number, JunctionRow>>,
+  near: { askNear: (path: string, body: unknown) => void; endNear: () => void },
+) {
   const ui = useUi()
   const told = useTold()
   const query = useQuery({
@@ -52,7 +56,8 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
 
   const trials = newest<CornersWish, JunctionRow>(
     ({ junction: id, roads, shape }, signal) => api.post<JunctionRow>(`/junctions/${id}/trial`, { roads, shape }, signal),
-    (row) => {
+    (row, { junction: id, roads, shape }) => {
+      near.askNear(`/junctions/${id}/trial`, { roads, shape })
       const last = junctions.value.find((j) => j.id === row.id)
       tried.value = new Map(tried.value).set(row.id, last && row.problems.length ? { ...last, problems: row.problems } : row)
     },
@@ -63,6 +68,7 @@ export function useJunctions(project: Ref<Project | null>, tried: Ref<Map<number
     trials.ask({ junction: junctionId, roads: corners.map((c) => c.road_id), shape })
   function endCornerTrial() {
     trials.cancel()
+    near.endNear()
     tried.value = new Map()
   }
   return { junctions, offers, junction, corner, junctionSight: sight, chosenJunction: chosenId, tryCorners, endCornerTrial }

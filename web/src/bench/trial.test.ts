@@ -28,7 +28,7 @@ function dragged() {
   const trial = shallowRef<RoadDesign | null>(null)
   const saved = shallowRef({ key: 'k', pis: [], findings: [], departures: [], problems: {} } as unknown as RoadDesign)
   const shown = () => (trial.value as unknown as { tried: number } | null)?.tried
-  return { ...useTrial(trial, saved), shown }
+  return { ...useTrial(trial, saved, { askNear: () => undefined, endNear: () => undefined }), shown }
 }
 
 it('is never put back to an older place while a drag goes on slowly', async () => {

@@ -8,9 +8,17 @@ import { useLook } from '@/stores/look'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
 
+interface Asked {
+  path: string
+  body: unknown
+}
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
 
-export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | null>) {
+export function useTrial(
+  trial: Ref<RoadDesign | null>,
+  saved: Ref<RoadDesign | null>,
+  near: { askNear: (path: string, body: unknown) => void; endNear: () => void },
+) {
   const ui = useUi()
   const look = useLook()
   const told = useTold()
@@ -26,7 +34,7 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   const whenResting = useDebounceFn(() => {
     if (newestAsked && newestAsked !== newestJudged) trials.ask(newestAsked)
   }, FOUND)
-  const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string> }>(
+  const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string>; asked: Asked }>(
     async (values, signal) => {
       asked = performance.now()
       const judged = asked - lastJudged >= FOUND
@@ -36,15 +44,19 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
       } else void whenResting()
       const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged }
       const more = api.lines(`/roads/${ui.roadId}/trial`, body, signal)
-      return { shape: JSON.parse((await more.next()).value as string) as RoadShape, more }
+      return {
+        shape: JSON.parse((await more.next()).value as string) as RoadShape,
+        more,
+        asked: { path: `/roads/${ui.roadId}/trial`, body },
+      }
     },
-    ({ shape, more }) => {
+    ({ shape, more, asked: by }) => {
       // a trial that leaves the line alone is sent without it; findings follow, and those shown stay until then
       const { pis, line, ground } = saved.value!
       const { findings, departures } = trial.value ?? saved.value!
       trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
       trialMs.value = performance.now() - asked
-      judge(more, drags, ++streams).catch(failed)
+      judge(more, by, drags, ++streams).catch(failed)
     },
     failed,
   )
@@ -59,7 +71,8 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   /** Junctions that the drag changes, as they would be. */
   const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
   const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
-  async function judge(more: AsyncGenerator<string>, drag: number, stream: number) {
+  async function judge(more: AsyncGenerator<string>, by: Asked, drag: number, stream: number) {
+    let joined = false
     for await (const text of more) {
       if (!text) continue
       const [which, of] = /^{"(dependent|junction)":\d+/.exec(text) ?? []
@@ -74,9 +87,11 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
         triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
       } else {
         const row = JSON.parse(text) as JunctionRow
+        joined = true
         triedJunctions.value = new Map(triedJunctions.value).set(row.id, row)
       }
     }
+    if (joined && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
     if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
@@ -88,6 +103,7 @@ export function useTrial(trial: Ref<RoadDesign | null>, saved: Ref<RoadDesign | 
   }
   function endTrial() {
     trials.cancel()
+    near.endNear()
     newestAsked = newestJudged = null
     trial.value = null
     triedOthers.value = new Map()

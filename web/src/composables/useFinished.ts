@@ -1,19 +1,15 @@
 /** The finished ground: figures, triangles for the model, lines for the plan; fetched anew with every state of the project, never asked for
  * by a button. */
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 import { api, type Packed } from '@/api/client'
 import type { Finished } from '@/api/types'
-import { units } from '@/lib/units'
-import { useLook } from '@/stores/look'
+import { builtInterval } from '@/bench/finishedTrial'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
 
-const FINEST = 0.05 // of the interval of contours on pavement, in the project's units
-
 export function useFinished(bench: Workbench) {
   const ui = useUi()
-  const look = useLook()
   const surface = computed(() => bench.road.value?.surface_id ?? bench.surface.value?.id ?? null)
   const wanted = computed(() => ui.stage === 'junctions' && surface.value !== null && bench.project.value !== null)
   const key = (what: string) => computed(() => [what, surface.value, bench.project.value?.ledger.head])
@@ -30,12 +26,22 @@ export function useFinished(bench: Workbench) {
     queryKey: key('finished-geometry'),
     queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/geometry`, signal),
   })
-  const interval = computed(() => Math.max(look.contours.interval / 4, FINEST) * units.value.metre)
+  const interval = computed(builtInterval)
   const lines = useQuery<Packed>({
     ...kept,
     queryKey: computed(() => ['finished-lines', surface.value, bench.project.value?.ledger.head, interval.value]),
     queryFn: ({ signal }) => api.geometry(`/surfaces/${surface.value}/finished/lines?interval=${interval.value}`, signal),
   })
   const shown = <T>(q: { data: { value: T | undefined } }) => computed(() => (wanted.value ? (q.data.value ?? null) : null))
-  return { surface, told, geometry: shown(geometry), lines: shown(lines) }
+  /** What a drag makes of a part of it, in its boxes in place of the whole; after an act until the new whole has come. */
+  const behind = (q: { dataUpdatedAt: { value: number } }) => {
+    const tried = bench.finishedNear.value
+    return tried && (tried.head === bench.project.value?.ledger.head || q.dataUpdatedAt.value <= tried.at) ? tried.packed : null
+  }
+  const near = (q: { dataUpdatedAt: { value: number } }) => computed(() => (wanted.value ? behind(q) : null))
+  watch(
+    () => wanted.value && (behind(geometry) !== null || behind(lines) !== null),
+    (shows) => shows || (bench.finishedNear.value = null),
+  )
+  return { surface, told, geometry: shown(geometry), lines: shown(lines), nearGeometry: near(geometry), nearLines: near(lines) }
 }

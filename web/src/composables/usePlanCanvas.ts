@@ -47,7 +47,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
 
   const shownGround = useShown(bench, view)
   const land = useLand(bench).picture
-  const finished = useFinished(bench).lines
+  const { lines: finished, nearLines } = useFinished(bench)
   const mesh = shownGround.overview
   const road = computed<RoadDrawing | null>(() => {
     const d = bench.design.value
@@ -280,7 +280,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
     if (look.shown.road && land.value) drawLand(pen, land.value.rings, v)
-    if (look.shown.finished && finished.value) drawFinished(pen, finished.value, v)
+    if (look.shown.finished && finished.value) drawFinished(pen, finished.value, v, nearLines.value)
     if (look.shown.road) drawOtherRoads(pen, bench.others.value, v)
     if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
@@ -324,6 +324,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       annotation,
       land,
       finished,
+      nearLines,
       shownGround.contours,
       road,
       bench.others,

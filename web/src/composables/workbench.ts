@@ -3,6 +3,7 @@ import { computed, inject, provide, ref, shallowRef, type InjectionKey } from 'v
 import type { RoadDesign } from '@/api/types'
 import { useActs } from '@/bench/acts'
 import { useDesign } from '@/bench/design'
+import { useFinishedTrial } from '@/bench/finishedTrial'
 import { useJoin, useJunctions } from '@/bench/junctions'
 import { useOthers } from '@/bench/others'
 import { usePartBench } from '@/bench/partBench'
@@ -21,17 +22,19 @@ function makeWorkbench(projectId: number) {
     computed(() => trial.value === null && !acting.value),
   ) // nothing disturbs a drag
   const design = useDesign(project.project, trial)
-  const trials = useTrial(trial, design.saved)
-  const junctions = useJunctions(project.project, trials.triedJunctions)
+  const near = useFinishedTrial(project.project)
+  const trials = useTrial(trial, design.saved, near)
+  const junctions = useJunctions(project.project, trials.triedJunctions, near)
+  const endTrial = () => {
+    junctions.endCornerTrial()
+    trials.endTrial()
+  }
   const acts = useActs({
     projectId,
     project: project.project,
     saved: design.saved,
     acting,
-    endTrial: () => {
-      junctions.endCornerTrial()
-      trials.endTrial()
-    },
+    endTrial,
   })
   const drawn = useSection(design.saved, trial)
   return {
@@ -41,6 +44,7 @@ function makeWorkbench(projectId: number) {
     ...project,
     ...design,
     ...trials,
+    finishedNear: near.finishedNear,
     ...acts,
     ...useStations(project.project, project.road, design.design),
     ...junctions,
@@ -56,7 +60,7 @@ function makeWorkbench(projectId: number) {
       road: project.road,
       acts,
     }),
-    desk: makeDesk(acts.bursts, trials.endTrial),
+    desk: makeDesk(acts.bursts, endTrial),
   }
 }
 

@@ -39,7 +39,7 @@ function setUp(answers: Record<string, unknown> = {}) {
   const bench = {
     canEdit: ref(true),
     surface,
-    project: ref({ roads: [{}, {}] }),
+    project: ref({ ledger: { head: '1' }, roads: [{}, {}] }),
     projectId: 4,
     act: async (run: () => Promise<unknown>) => run(),
     change: async (...what: unknown[]) => (changed.push(what), {}),

@@ -57,6 +57,7 @@ watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLay
 watch([scene, bench.others], ([s, others]) => s?.setOthers(others))
 const finished = useFinished(bench)
 watch([scene, finished.geometry], ([s, whole]) => s?.setFinished(whole))
+watch([scene, finished.nearGeometry], ([s, part]) => s?.setFinishedNear(part))
 watch([scene, () => ui.goTo, () => finished.geometry.value !== null], ([s, to]) => to?.span && s?.lookAt(to.e, to.n, to.span))
 const beside = useBuiltBeside(bench)
 watch([scene, beside], ([s, roads]) => s?.setBeside(roads))

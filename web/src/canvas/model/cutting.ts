@@ -94,3 +94,30 @@ export function makeCutting(): Cutting {
     },
   }
 }
+
+const MOST_BOXES = 8 // a drag changes that many junctions at once; more stay as they are until it ends
+
+/** Boxes in plan in which a material draws nothing. */
+export function makeHole() {
+  const boxes = { value: Array.from({ length: MOST_BOXES }, () => new Vector4()) }
+  const count = { value: 0 }
+  return {
+    into(material: MeshLambertMaterial) {
+      material.onBeforeCompile = (shader) => {
+        Object.assign(shader.uniforms, { holeBoxes: boxes, holeCount: count })
+        shader.vertexShader = shader.vertexShader.replace('void main() {', 'varying vec2 inPlan;\nvoid main() {\n  inPlan = position.xy;')
+        shader.fragmentShader = shader.fragmentShader.replace(
+          'void main() {',
+          `uniform vec4 holeBoxes[${MOST_BOXES}];\nuniform int holeCount;\nvarying vec2 inPlan;\nvoid main() {\n` +
+            `  for (int i = 0; i < ${MOST_BOXES}; i++) if (i < holeCount && all(greaterThan(inPlan, holeBoxes[i].xy)) && ` +
+            'all(lessThan(inPlan, holeBoxes[i].zw))) discard;',
+        )
+      }
+    },
+    /** e0, n0, e1, n1 of each, from the scene's origin */
+    set(wanted: readonly (readonly [number, number, number, number])[]) {
+      count.value = Math.min(wanted.length, MOST_BOXES)
+      wanted.slice(0, MOST_BOXES).forEach((b, i) => boxes.value[i]!.set(...b))
+    },
+  }
+}

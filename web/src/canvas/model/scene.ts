@@ -23,7 +23,7 @@ import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Packed } from '@/api/client'
 import type { LightRoad } from '@/api/types'
 import type { GroundLines } from '../plan/groundLayers'
-import { makeCutting, type Strip } from './cutting'
+import { makeCutting, makeHole, type Strip } from './cutting'
 import { mappingObjects } from './mapping'
 import { otherRoads } from './others'
 
@@ -36,6 +36,8 @@ export interface ModelScene {
   setBeside(roads: readonly Packed[]): void
   /** the finished ground of all roads and junctions, in place of ground and roads; null: as they are each on their own */
   setFinished(finished: Packed | null): void
+  /** what a drag makes of a part of it, in its boxes in place of the whole */
+  setFinishedNear(near: Packed | null): void
   /** all other roads, drawn lightly */
   setOthers(roads: readonly LightRoad[]): void
   /** the other road under a place, px */
@@ -152,6 +154,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   let origin: [number, number] | null = null
   let ground: Mesh | null = null
   let finished: Mesh | null = null
+  let finishedNear: Mesh | null = null
+  const hole = makeHole()
   let mapping: Drawn[] = []
   let road: Drawn[] = []
   let beside: Drawn[] = []
@@ -216,11 +220,24 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       if (p) {
         finished = mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#ffffff', 0)
         paintByMaterial(finished, p.ints.material!)
+        hole.into(finished.material as MeshLambertMaterial)
         scene.add(finished)
       }
       const whole = p !== null && p.header.whole === true
       for (const thing of [...road, ...beside]) thing.visible = p === null
       if (ground) ground.visible = !whole
+      draw()
+    },
+    setFinishedNear(p) {
+      drop(finishedNear)
+      finishedNear = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#ffffff', 0) : null
+      if (p && finishedNear) {
+        paintByMaterial(finishedNear, p.ints.material!)
+        scene.add(finishedNear)
+      }
+      const [e, n] = origin ?? [0, 0]
+      const boxes = (p?.header.boxes ?? []) as [number, number, number, number][]
+      hole.set(boxes.map(([e0, n0, e1, n1]) => [e0 - e, n0 - n, e1 - e, n1 - n]))
       draw()
     },
     setMapping(lines, wanted) {
@@ -346,6 +363,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       controls.dispose()
       drop(ground)
       drop(finished)
+      drop(finishedNear)
       mapping.forEach(drop)
       road.forEach(drop)
       beside.forEach(drop)

@@ -8,7 +8,24 @@ const CONTOUR = '#0e5a68'
 const STRONG = 5 // every so-many-th contour
 const NEAR = 1.2 // px a metre from which contours are drawn
 
-export function drawFinished(pen: Pen, p: Packed, view: ViewTransform): void {
+/** `near`: what a drag makes of it, drawn in its boxes in place of the whole. */
+export function drawFinished(pen: Pen, p: Packed, view: ViewTransform, near: Packed | null = null): void {
+  if (!near) return drawAll(pen, p, view)
+  for (const inside of [false, true]) {
+    pen.save()
+    pen.beginPath()
+    if (!inside) pen.rect(0, 0, view.width, view.height)
+    for (const [e0, n0, e1, n1] of near.header.boxes as [number, number, number, number][]) {
+      const [x, y] = toScreen(view, e0, n1)
+      pen.rect(x, y, (e1 - e0) * view.scale, (n1 - n0) * view.scale)
+    }
+    pen.clip(inside ? 'nonzero' : 'evenodd')
+    drawAll(pen, inside ? near : p, view)
+    pen.restore()
+  }
+}
+
+function drawAll(pen: Pen, p: Packed, view: ViewTransform): void {
   const [ox, oy] = toScreen(view, p.header.origin[0], p.header.origin[1])
   const s = view.scale
   const borders = p.floats.borders!

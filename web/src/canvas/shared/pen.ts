@@ -11,6 +11,8 @@ export interface Pen {
   moveTo(x: number, y: number): void
   lineTo(x: number, y: number): void
   closePath(): void
+  rect(x: number, y: number, width: number, height: number): void
+  clip(rule?: CanvasFillRule): void
   stroke(): void
   fill(rule?: CanvasFillRule): void
   setLineDash(segments: number[]): void
