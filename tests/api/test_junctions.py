@@ -107,3 +107,46 @@ def test_the_finished_ground_is_told_and_given_out(project: Any, two: tuple[Road
     assert client.get(f"{base}/out/grid?cell=0").status_code == 422
     assert client.get(f"{base}/lines?interval=0").status_code == 422
     assert client.get(f"{base}/geometry").content[:4] == b"IRG1"
+
+
+def test_the_finished_ground_around_a_drag_is_what_the_act_makes(project: Any, two: tuple[Road, Road], client_of: Any) -> None:
+    main, side = two
+    client = client_of("ben")
+    pk = send(client, "post", f"/projects/{project.pk}/junctions", {"main": main.pk, "side": side.pk}).json()["junction_id"]
+    corner = Road.present.filter(project=project, course__kind="return").order_by("pk").first()
+    assert corner is not None
+    tried = unpacked(
+        send(client, "post", f"/junctions/{pk}/trial/finished", {"roads": [corner.pk], "shape": {"radius": 14}}).content
+    )
+    ((e0, n0, e1, n1),) = tried["boxes"]
+    assert tried["material"].max() == 3 and e1 - e0 > 50 and Road.objects.get(pk=corner.pk).course["shape"]["radius"] == 10.0
+    shape = {"roads": {str(corner.pk): corner.revision}, "shape": {"radius": 14}}
+    assert send(client, "patch", f"/junctions/{pk}/corners", shape).status_code == 200
+    network = network_of(project.pk)
+    saved = finished_of(network, network.surfaces[main.surface_id])[0].get().surface
+    middle = tried["points"][tried["triangles"]].mean(axis=1)
+    middle = middle[((middle[:, :2] > [e0, n0]) & (middle[:, :2] < [e1, n1])).all(axis=1)]
+    _, z = find_triangles(saved, middle[:, :2])
+    assert len(middle) > 300 and np.abs(z - middle[:, 2]).max() < 2e-3  # sent as single floats
+    pvi = client.get(f"/api/roads/{main.pk}/design").json()["pvis"][0]
+    asked = {"pvi": {"id": pvi["id"], "elevation": pvi["elevation"] + 1.0}}
+    higher = unpacked(send(client, "post", f"/roads/{main.pk}/trial/finished", asked).content)
+    assert higher["points"][:, 2].max() > tried["points"][:, 2].max() + 0.5
+    assert send(client_of("out"), "post", f"/junctions/{pk}/trial/finished", shape).status_code in (403, 404)
+
+
+def unpacked(content: bytes) -> dict[str, Any]:
+    """Packed geometry, its points with their origin."""
+    length = int.from_bytes(content[4:8], "little")
+    header = json.loads(content[8 : 8 + length])
+    out, at = dict(header), 8 + length
+    for s in header["sections"]:
+        count = int(np.prod(s["shape"]))
+        out[s["name"]] = (
+            np.frombuffer(content, "<f4" if s["type"] == "f" else "<u4", count, at)
+            .reshape(s["shape"])
+            .astype(float if s["type"] == "f" else int)
+        )
+        at += 4 * count
+    out["points"] = out["points"] + [*header["origin"], 0.0]
+    return out

@@ -10,7 +10,7 @@ import shapely
 import trimesh
 
 from ivoryridge.core.earthwork.between import volume_between
-from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, finished_ground, lay
+from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, finished_ground, finished_near, lay
 from ivoryridge.core.terrain.surface import Surface, find_triangles, surface_area
 from ivoryridge.core.terrain.triangulate import neighbours_of, select_triangles, triangulate
 
@@ -92,6 +92,25 @@ def test_random_strips_over_rough_ground(seed: int) -> None:
         checked.append(int(whole.sum()))
         higher = higher.union(area) if area is not None else higher
     assert checked[0] > 20 and checked[-1] > 500
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_part_of_it_has_the_levels_of_the_whole(seed: int) -> None:
+    rng = np.random.default_rng(1700 + seed)
+    ground = rough_ground(rng)
+    laid = [lay(strip(rng, f"R{k}")[0]) for k in range(3)]
+    whole = finished_ground(laid, ground)
+    corners = rng.uniform(40, 110, (2, 2)) + [E0, N0]
+    boxes = [(*map(float, c), *(float(x) for x in c + rng.uniform(20, 60, 2))) for c in corners]
+    near = finished_near(laid, ground, boxes)  # type: ignore[arg-type]
+    places = np.concatenate([rng.uniform(b[:2], b[2:], (2000, 2)) for b in boxes])
+    (own, z), (there, level) = find_triangles(near.surface, places), find_triangles(whole.surface, places)
+    assert (own >= 0).all() and np.abs(z - level).max() < 1e-9
+    names = [[("ground" if k < 0 else f.pieces[k][0]) for k in f.piece[hit]] for f, hit in ((near, own), (whole, there))]
+    assert names[0] == names[1]
+    assert len(near.surface.triangles) < 0.6 * len(whole.surface.triangles)
+    nothing = finished_near(laid, ground, [])
+    assert len(nothing.surface.triangles) == 0
 
 
 def test_volumes_of_pieces_add_up_to_the_whole_and_to_a_closed_solid() -> None:

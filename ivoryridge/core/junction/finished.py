@@ -137,15 +137,26 @@ Box = tuple[float, float, float, float]  # easting and northing from, and to, m
 def finished_near(pieces: Sequence[LaidPiece], ground: Surface, boxes: Sequence[Box]) -> FinishedGround:
     """The finished ground of some boxes only, by what lies there of pieces and ground: inside of them it has the levels that the whole
     has. Triangles that reach out of a box are told, too."""
-    near = [_part_of(p, boxes) for p in pieces]
-    own = _overlaps(ground, boxes)
-    triangles, neighbours = select_triangles(ground.triangles, ground.neighbours, own)
+    pieces = [p for p in pieces if len(p.surface.triangles)]
+    wide = [_extent_of([*(p.surface for p in pieces), ground], b) for b in boxes]  # all that cuts what reaches into a box
+    near = [_part_of(p, wide) for p in pieces]
+    triangles, neighbours = select_triangles(ground.triangles, ground.neighbours, _overlaps(ground, wide))
     used, renumbered = np.unique(triangles, return_inverse=True)
     around = Surface(ground.points[used], renumbered.reshape(-1, 3).astype(np.int32), neighbours)
     found = finished_ground(near, around)
     keep = _overlaps(found.surface, boxes)
     triangles, neighbours = select_triangles(found.surface.triangles, found.surface.neighbours, keep)
     return FinishedGround(Surface(found.surface.points, triangles, neighbours), found.piece[keep], found.pieces, found.findings)
+
+
+def _extent_of(surfaces: Sequence[Surface], box: Box) -> Box:
+    """A box that holds all triangles that reach into another."""
+    low, high = np.array(box[:2]), np.array(box[2:])
+    for surface in surfaces:
+        corners = surface.points[surface.triangles[_overlaps(surface, [box])]][:, :, :2].reshape(-1, 2)
+        if len(corners):
+            low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
 def _overlaps(surface: Surface, boxes: Sequence[Box]) -> NDArray[np.bool_]:
@@ -160,7 +171,7 @@ def _overlaps(surface: Surface, boxes: Sequence[Box]) -> NDArray[np.bool_]:
 
 def _part_of(piece: LaidPiece, boxes: Sequence[Box]) -> LaidPiece:
     own = piece.surface
-    there = _overlaps(own, boxes) if len(own.triangles) else np.zeros(0, bool)
+    there = _overlaps(own, boxes)
     if there.all():
         return piece
     triangles, neighbours = select_triangles(own.triangles, own.neighbours, there)

@@ -145,6 +145,27 @@ describe('acts', () => {
     await acts.step('undo')
     expect(order).toEqual(['/roads/7/pis/12', '/roads/7', '/roads/7/pis/12', '/projects/4/undo'])
   })
+  it('undoes what is being saved only when it is, and saves what comes next after that', async () => {
+    const { acts } = setUp()
+    const order: string[] = []
+    let release = () => {}
+    vi.spyOn(api, 'patch').mockImplementation((path: string) => {
+      order.push(path)
+      return new Promise((r) => (release = () => r(done as never)))
+    })
+    vi.spyOn(api, 'post').mockImplementation(async (path: string) => (order.push(path), done) as never)
+    const first = acts.change('pi', 12, { radius: 5 })
+    const undone = acts.step('undo')
+    const next = acts.change('road', 7, { name: 'R' })
+    await new Promise((r) => setTimeout(r, 5))
+    expect(order).toEqual(['/roads/7/pis/12'])
+    release()
+    await Promise.all([first, undone])
+    await new Promise((r) => setTimeout(r, 5))
+    release()
+    await next
+    expect(order).toEqual(['/roads/7/pis/12', '/projects/4/undo', '/roads/7'])
+  })
 })
 
 describe('the last good picture', () => {

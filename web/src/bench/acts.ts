@@ -139,8 +139,14 @@ export function useActs(around: Around) {
   /** Ids and revisions of the profile's PVIs as saved, for acts that replace them all. */
   const pvisSeen = () => saved.value?.pvi_rows ?? []
 
-  async function step(which: 'undo' | 'redo') {
-    await bursts.settle()
+  /** After what is being saved, and before what is done next. */
+  function step(which: 'undo' | 'redo'): Promise<void> {
+    const settled = bursts.settle()
+    const mine = Promise.all([settled, before]).then(() => doStep(which))
+    before = mine.catch(() => null)
+    return mine
+  }
+  async function doStep(which: 'undo' | 'redo') {
     try {
       const done = await api.post<Acted>(`/projects/${projectId}/${which}`)
       await refresh()

@@ -1,6 +1,6 @@
 /** The project's junctions: as saved, and those that a drag changes as they would be; which one is looked at. */
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch, type Ref } from 'vue'
+import { computed, ref, shallowRef, watch, type Ref } from 'vue'
 import { api, type AppError } from '@/api/client'
 import type { Acted, CornerRow, CornerShape, JunctionRow, JunctionSight, Junctions, MeetingOffer, Project } from '@/api/types'
 import { newest } from '@/composables/newest'
@@ -29,10 +29,23 @@ export function useJunctions(
     structuralSharing: false,
     shallow: true,
   })
+  /** What a drag that was saved had shown last, until what is saved has come: nothing jumps back in between. */
+  const lingering = shallowRef<Map<number, JunctionRow>>(new Map())
+  let triedOver = '' // the state of the project
+  watch(
+    tried,
+    (now, before) => {
+      const head = project.value?.ledger.head ?? ''
+      if (now.size) triedOver = head
+      else if (before.size && triedOver !== head && query.isFetching.value) lingering.value = before
+    },
+    { flush: 'sync' },
+  )
+  watch(query.isFetching, (on) => on || (lingering.value = new Map()), { flush: 'sync' })
   const junctions = computed(() => {
     const there = new Set(project.value?.roads.map((r) => r.id))
     // a drag tells no findings: those that are known stay
-    const now = (j: JunctionRow) => ({ ...(tried.value.get(j.id) ?? j), findings: j.findings })
+    const now = (j: JunctionRow) => ({ ...(tried.value.get(j.id) ?? lingering.value.get(j.id) ?? j), findings: j.findings })
     return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map(now)
   })
   const offers = computed(() => query.data.value?.offers ?? [])

@@ -40,6 +40,11 @@ describe('units', () => {
     const ticks = roundTicks(scaleLinear([0, 60], [0, 300]), 5)
     expect(ticks.map((t) => t.text)).toEqual(['0', '50', '100', '150'])
     expect(ticks[1]!.at).toBeCloseTo(15.24, 9)
+    units.value = UNITS.m
+    const fine = roundTicks(scaleLinear([54.58, 55.02], [0, 300]), 9).map((t) => t.text)
+    expect(fine).toContain('54.95')
+    expect(new Set(fine).size).toBe(fine.length)
+    units.value = UNITS.ft
     for (const step of [bandInterval(0.7), bandInterval(3), tickInterval(0.4), tickInterval(2)]) {
       expect(Math.abs(step / 0.3048 - Math.round(step / 0.3048))).toBeLessThan(1e-9)
     }

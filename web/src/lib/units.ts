@@ -94,7 +94,8 @@ export function inUnits(unit: string): { per: number; unit: string } {
 export function roundTicks(scale: ScaleLinear<number, number>, count: number, sign = false): { at: number; text: string }[] {
   const { metre } = units.value
   const [a, b] = scale.domain() as [number, number]
-  return scaleLinear([a / metre, b / metre], scale.range())
-    .ticks(count)
-    .map((t) => ({ at: t * metre, text: formatNumber(t, t % 1 ? 1 : 0, sign) }))
+  const ticks = scaleLinear([a / metre, b / metre], scale.range()).ticks(count)
+  const step = ticks.length > 1 ? ticks[1]! - ticks[0]! : 1
+  const decimals = Math.max(0, -Math.floor(Math.log10(step) + 1e-9)) // all alike, and so many that no two read the same
+  return ticks.map((t) => ({ at: t * metre, text: formatNumber(t, decimals, sign) }))
 }
