@@ -52,15 +52,18 @@ def trial_demo() -> list[Row]:
     """Server's share of a drag of a main road's PVI: until the junctions that follow are told, and the road's own shape before them."""
     from dataclasses import replace
 
+    from ivoryridge.design.edits.junction import with_corners
     from ivoryridge.design.inputs.network import network_of
     from ivoryridge.design.kept.kinds import trial
     from ivoryridge.design.models import Project, Road
-    from ivoryridge.design.pictures.junction import affected_junctions
+    from ivoryridge.design.pictures.junction import affected_junctions, junction_picture
     from ivoryridge.design.pictures.road import road_pictures
+    from ivoryridge.design.results.finished import finished_near_junctions
 
     project = Project.objects.get(name="Orrowmere Link")
     network = network_of(project.pk)
-    link = network.road(Road.objects.get(project=project, name="Link").pk)
+    row = Road.objects.get(project=project, name="Link")
+    link, surface = network.road(row.pk), row.surface_id
     list(road_pictures(link))
     taken = []
     for i in range(25):
@@ -71,8 +74,22 @@ def trial_demo() -> list[Row]:
             next(road_pictures(tried, levels_only=True))
             list(affected_junctions(network.with_road(tried), tried.road_id))
             taken.append(1000 * (time.perf_counter() - began))
+    junction, corners = min((pk, list(j.returns)) for pk, j in network.junctions.items() if j.main == link.road_id)
+    around = []
+    for i in range(15):
+        tried_network = with_corners(network, junction, corners[:1], {"radius": 9.0 + 0.1 * i})
+        with trial():
+            junction_picture(tried_network.junction(junction), judged=False)
+            began = time.perf_counter()
+            finished_near_junctions(tried_network, network.surfaces[surface], [junction], network)
+            around.append(1000 * (time.perf_counter() - began))
     return [
-        ("trial_junctions_server_p95", float(np.quantile(taken[5:], 0.95)), "ms until two junctions follow a main road's PVI")
+        (
+            "trial_finished_near_server_p95",
+            float(np.quantile(around[3:], 0.95)),
+            "ms for the finished ground around a dragged return, more",
+        ),
+        ("trial_junctions_server_p95", float(np.quantile(taken[5:], 0.95)), "ms until two junctions follow a main road's PVI"),
     ]
 
 

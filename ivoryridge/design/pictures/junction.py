@@ -72,7 +72,8 @@ def junctions_moved(network: Network, road: int) -> Iterator[int]:
 
 
 def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
-    """A junction; what cannot be computed is left out, and why is among its problems. ``judged``: with its findings."""
+    """A junction; what cannot be computed is left out, and why is among its problems. ``judged``: with its findings, its layers,
+    and how an existing main road falls to its edge, none of which a drag changes but by the area."""
     row = junction.row
     problems: list[str] = []
     findings: list[dict[str, Any]] = []
@@ -102,11 +103,11 @@ def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
                 findings += [f.as_dict() for f in (*patch_findings(junction, patch), *side_findings(junction, arm))]
             patches.append(_patch(arm, patch))
     built: dict[str, JunctionLayer] = {}
-    for p in patches:
+    for p in patches if judged else ():
         for x in tried(partial(layers_of, junction, p["arm"])) or ():
             layer = built.setdefault(x.material, {"material": x.material, "thickness": x.thickness, "volume": 0.0})
             layer["volume"] += p["area"] * x.thickness
-    plane = tried(lambda: existing_plane(junction)) if meeting is not None else None
+    plane = tried(lambda: existing_plane(junction)) if judged and meeting is not None else None
     return cast(JunctionRow, {
         "id": junction.id, "revision": row.revision, "name": row.name, "main": row.main, "side": row.side, "run_out": row.run_out,
         "structure": row.structure, "layers": list(built.values()), "edge_fall": row.edge_fall,

@@ -44,8 +44,13 @@ export function useJunctions(
   watch(query.isFetching, (on) => on || (lingering.value = new Map()), { flush: 'sync' })
   const junctions = computed(() => {
     const there = new Set(project.value?.roads.map((r) => r.id))
-    // a drag tells no findings: those that are known stay
-    const now = (j: JunctionRow) => ({ ...(tried.value.get(j.id) ?? lingering.value.get(j.id) ?? j), findings: j.findings })
+    // a drag tells no findings: those that are known stay; and of layers only the area changes
+    const now = (j: JunctionRow) => {
+      const row = tried.value.get(j.id) ?? lingering.value.get(j.id)
+      const area = row?.patches.reduce((sum, p) => sum + p.area, 0) ?? 0
+      const layers = j.layers.map((l) => ({ ...l, volume: l.thickness * area }))
+      return row ? { ...row, layers, findings: j.findings, edge_fall_read: j.edge_fall_read } : j
+    }
     return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map(now)
   })
   const offers = computed(() => query.data.value?.offers ?? [])
