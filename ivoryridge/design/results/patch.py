@@ -23,6 +23,7 @@ from ivoryridge.core.junction.meeting import Arm
 from ivoryridge.core.junction.patch import Patch, PatchLines, compute_patch, low_places
 from ivoryridge.core.section.structure import Layer
 from ivoryridge.core.terrain.surface import read_surface
+from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import Joined, RoadInputs
 from ..kept.kinds import IfPossible, Result, kind
@@ -133,12 +134,28 @@ def arm_places(junction: Joined, arm: Arm) -> ArmPlaces:
     far = max(first.second, second.second) if arm == "after" else min(first.second, second.second)
     crossing, main_station = _crown_start(junction, way.main_side, meeting.side, far)
     main_at = np.union1d(np.union1d(_even(first.leaves, main_station), _even(main_station, second.leaves)), [main_station])
+    for road in (left, right):
+        main_at = np.union1d(main_at, _beside(junction, road, float(main_at[0]), float(main_at[-1])))
     ends = ((way.side_side, first.second), (other.side_side, second.second))
     return ArmPlaces(
         main_at, np.union1d(_even(crossing, far), [first.second, second.second]), way.main_side,
         (min(first.first, second.first), max(first.first, second.first)),
         tuple((side, min(meeting.side, s), max(meeting.side, s)) for side, s in ends), (min(meeting.side, far), max(meeting.side, far)),
     )  # fmt: skip
+
+
+_PARTING = 3.0  # m of a return over which it and the edge it leaves lie within a hair of each other
+
+
+def _beside(junction: Joined, road: RoadInputs, low: float, high: float) -> Floats:
+    """Stations of the main road beside the first vertices of a return, between two stations: there the edge's vertices are its own, so that
+    no chord of it passes on the wrong side of the return that leaves it."""
+    own, every = line_of(road), section_stations_of(road).get()
+    near = every[(every > own.start_station) & (every < own.start_station + _PARTING)]
+    if not len(near):
+        return near
+    at = np.asarray(project_points(line_of(junction.main), own.evaluate(near)[0]).station, float)
+    return at[(at > low + SAME_STATION) & (at < high - SAME_STATION)]
 
 
 def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
