@@ -208,7 +208,7 @@ def drag(
     grip = f"[data-test={handle}] rect, rect[data-test={handle}], [data-test={handle}] circle:last-of-type"
     page.wait_for_selector(grip)
     page.wait_for_timeout(1500)
-    box = page.locator(grip).bounding_box()
+    box = page.locator(grip).last.bounding_box()
     assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)

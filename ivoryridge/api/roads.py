@@ -86,8 +86,8 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
     Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures (unless ``judged`` is
-    false: a page draws them a few times a second only), then each road that hangs on this one and each junction it is of, as they would
-    be.
+    false: a page draws them a few times a second only), then each road that hangs on this one, and (unless ``joined`` is false: a page
+    draws them more seldom) each junction it is of, as they would be.
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
@@ -100,7 +100,9 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     )
     if not given.judged:
         parts = itertools.islice(parts, 1)
-    beside = itertools.chain(dependents_lightly(network, inputs), affected_junctions(network.with_road(inputs), road_id))
+    beside = dependents_lightly(network, inputs)
+    if given.joined:
+        beside = itertools.chain(beside, affected_junctions(network.with_road(inputs), road_id))
     return json_lines(itertools.chain(parts, beside), in_these_units(in_trial))
 
 

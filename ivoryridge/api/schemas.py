@@ -443,3 +443,4 @@ class Trial(In):
     key: str | None = None
     outline_only: bool = False
     judged: bool = True
+    joined: bool = True

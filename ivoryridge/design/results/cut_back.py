@@ -36,18 +36,24 @@ def cuts_of_arm(junction: Joined, at: ArmPlaces, road: int) -> tuple[Cut, ...]:
 
 def cuts_of_road(road: RoadInputs) -> tuple[Cut, ...]:
     """What junctions take over of a road; one whose area cannot be made takes nothing."""
-    return tuple(road.once("_cuts", lambda: list(_cuts(road))))
+    return tuple(c for j in road.junctions for at in _arms_made(j) for c in cuts_of_arm(j, at, road.road_id))
 
 
-def _cuts(road: RoadInputs) -> Iterator[Cut]:
-    for junction in road.junctions:
+def _arms_made(junction: Joined) -> list[ArmPlaces]:
+    """Places of the arms whose areas can be made; found once for a junction, in whichever trial of its roads."""
+
+    def find() -> list[ArmPlaces]:
+        out = []
         for arm in arms_of(junction):
             try:
                 patch_of(junction, arm).get()
-                at = arm_places(junction, arm)
+                out.append(arm_places(junction, arm))
             except IvoryRidgeError:  # why is told with the junction
                 continue
-            yield from cuts_of_arm(junction, at, road.road_id)
+        return out
+
+    corner = next(iter(junction.returns.values()), None)
+    return list(corner.once("_arms_made", find)) if corner is not None else []
 
 
 @kind("built outside", 1)

@@ -2140,6 +2140,8 @@ export interface components {
             outline_only?: boolean;
             /** @default true */
             judged?: boolean;
+            /** @default true */
+            joined?: boolean;
         };
         TrialBend: {
             pi_id: number;

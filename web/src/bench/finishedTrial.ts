@@ -1,4 +1,5 @@
 /** The finished ground around junctions while they are dragged: asked for once the drag's own picture is there; the newest wins. */
+import { useDebounceFn } from '@vueuse/core'
 import { shallowRef, type Ref } from 'vue'
 import { api, type Packed } from '@/api/client'
 import type { Project } from '@/api/types'
@@ -7,6 +8,8 @@ import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
+const PAUSE = 80 // ms of rest after which it is asked for: the handle comes first
+const LONGEST = 800 // ms of a drag without rest
 const FINEST = 0.05 // of the interval of contours on what is built, in the project's units
 
 /** m between contours of what is built: a quarter of the ground's. */
@@ -25,11 +28,16 @@ export function useFinishedTrial(project: Ref<Project | null>) {
     () => undefined, // why it cannot be made is told with the junction; the last one stays
   )
   /** `path`: of the trial that is shown, with its body. */
+  let wanted: { path: string; body: unknown; head: string } | null = null
+  const ask = useDebounceFn(() => wanted && asks.ask(wanted), PAUSE, { maxWait: LONGEST })
   function askNear(path: string, body: unknown) {
-    if (ui.stage === 'junctions') asks.ask({ path, body, head: head() })
+    if (ui.stage !== 'junctions') return
+    wanted = { path, body, head: head() }
+    void ask()
   }
   /** What was let go without an act goes at once; else it stays until the whole is there, which is equal. */
   function endNear() {
+    wanted = null
     asks.cancel()
     if (finishedNear.value?.head === head()) finishedNear.value = null
   }

@@ -4,12 +4,14 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import type { RoadDesign, TrialValues } from '@/api/types'
 import { useUi } from '@/stores/ui'
 
-const asked: { pvi: { elevation: number }; judged: boolean }[] = []
+const asked: { pvi: { elevation: number }; judged: boolean; joined: boolean }[] = []
+let slow: Promise<void> | null = null // what comes behind the first line of answers
 vi.mock('@/api/client', () => ({
   api: {
     lines: async function* (_: string, body: (typeof asked)[number]) {
       asked.push(body)
       yield JSON.stringify({ tried: body.pvi.elevation })
+      if (body.joined && slow) await slow
     },
   },
 }))
@@ -43,6 +45,26 @@ it('is never put back to an older place while a drag goes on slowly', async () =
   expect(shown()).toBe(5)
   const places = asked.map((a) => a.pvi.elevation)
   expect(places).toEqual([...places].sort((a, b) => a - b))
+})
+
+it('asks for junctions in one answer at a time, and at the end for the place it rests at', async () => {
+  let done = () => {}
+  slow = new Promise((r) => (done = r))
+  const { tryOut, shown, endTrial } = dragged()
+  for (const z of [1, 2, 3]) {
+    tryOut(values(z))
+    await vi.advanceTimersByTimeAsync(250)
+    expect(shown()).toBe(z)
+  }
+  expect(asked.filter((a) => a.joined).map((a) => a.pvi.elevation)).toEqual([1])
+  slow = null
+  done()
+  await vi.advanceTimersByTimeAsync(1000)
+  expect(asked.filter((a) => a.joined).map((a) => a.pvi.elevation)).toEqual([1, 3])
+  const count = asked.length
+  await vi.advanceTimersByTimeAsync(3000)
+  expect(asked).toHaveLength(count)
+  endTrial()
 })
 
 it('judges the place it rests at once, and asks no more', async () => {

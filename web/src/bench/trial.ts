@@ -12,6 +12,7 @@ interface Asked {
   path: string
   body: unknown
 }
+const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
 
 export function useTrial(
@@ -28,11 +29,18 @@ export function useTrial(
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
   let lastJudged = 0
+  let lastTold = -Infinity
   let newestAsked: TrialValues | null = null // of this drag
   let newestJudged: TrialValues | null = null
+  let newestJoined: TrialValues | null = null // whose answer tells the junctions, too
+  let rested: TrialValues | null = null
+  const telling = new Set<object>() // answers that tell it and are not done; a second one would only slow down the first
+  const behind = () => newestAsked !== null && (newestAsked !== newestJudged || (newestAsked !== newestJoined && !telling.size))
   /** The last place of a drag is judged too, once it rests there; never an older one, which would be drawn over it. */
   const whenResting = useDebounceFn(() => {
-    if (newestAsked && newestAsked !== newestJudged) trials.ask(newestAsked)
+    if (!behind()) return
+    rested = newestAsked
+    trials.ask(newestAsked!)
   }, FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string>; asked: Asked }>(
     async (values, signal) => {
@@ -41,9 +49,12 @@ export function useTrial(
       if (judged) {
         lastJudged = asked
         newestJudged = values
-      } else void whenResting()
-      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged }
-      const more = api.lines(`/roads/${ui.roadId}/trial`, body, signal)
+      }
+      const joined = !telling.size && (values === rested || asked - lastTold >= JOINED)
+      if (joined) newestJoined = values
+      if (!judged || !joined) void whenResting()
+      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged, joined }
+      const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), joined)
       return {
         shape: JSON.parse((await more.next()).value as string) as RoadShape,
         more,
@@ -60,6 +71,16 @@ export function useTrial(
     },
     failed,
   )
+  /** Lines of an answer, and afterwards what rests while they came. */
+  async function* toldOf(lines: AsyncGenerator<string>, joined: boolean): AsyncGenerator<string> {
+    if (joined) telling.add(lines)
+    try {
+      yield* lines
+    } finally {
+      if (telling.delete(lines)) lastTold = performance.now()
+      if (behind()) void whenResting()
+    }
+  }
   function found(text: string, drag: number) {
     if (drag !== drags || !trial.value || text === shown) return
     shown = text
@@ -72,7 +93,7 @@ export function useTrial(
   const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
   const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
   async function judge(more: AsyncGenerator<string>, by: Asked, drag: number, stream: number) {
-    let joined = false
+    let toldJunction = false
     for await (const text of more) {
       if (!text) continue
       const [which, of] = /^{"(dependent|junction)":\d+/.exec(text) ?? []
@@ -87,11 +108,11 @@ export function useTrial(
         triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
       } else {
         const row = JSON.parse(text) as JunctionRow
-        joined = true
+        toldJunction = true
         triedJunctions.value = new Map(triedJunctions.value).set(row.id, row)
       }
     }
-    if (joined && drag === drags) near.askNear(by.path, by.body)
+    if (toldJunction && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
     if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
@@ -104,11 +125,12 @@ export function useTrial(
   function endTrial() {
     trials.cancel()
     near.endNear()
-    newestAsked = newestJudged = null
+    newestAsked = newestJudged = newestJoined = rested = null
     trial.value = null
     triedOthers.value = new Map()
     triedJunctions.value = new Map()
     toldBy.clear()
+    telling.clear()
     shown = ''
     drags++
   }
