@@ -8,8 +8,7 @@ import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
-const PAUSE = 80 // ms of rest after which it is asked for: the handle comes first
-const LONGEST = 800 // ms of a drag without rest
+const PAUSE = 100 // ms of rest after which it is asked for: while the pointer runs the handle has the machine for itself
 const FINEST = 0.05 // of the interval of contours on what is built, in the project's units
 
 /** m between contours of what is built: a quarter of the ground's. */
@@ -29,7 +28,7 @@ export function useFinishedTrial(project: Ref<Project | null>) {
   )
   /** `path`: of the trial that is shown, with its body. */
   let wanted: { path: string; body: unknown; head: string } | null = null
-  const ask = useDebounceFn(() => wanted && asks.ask(wanted), PAUSE, { maxWait: LONGEST })
+  const ask = useDebounceFn(() => wanted && asks.ask(wanted), PAUSE)
   function askNear(path: string, body: unknown) {
     if (ui.stage !== 'junctions') return
     wanted = { path, body, head: head() }
