@@ -220,9 +220,15 @@ def verdict(scene: Scene) -> str:
         wrong.append("the finished ground is not as large as the ground")
     wrong += off_sections(scene, network, found)
     for pk in (scene.main.pk, *(j.side_id for j in scene.junctions)):
+        line = line_of(network.road(pk))
+        s = np.arange(line.start_station + 0.5, line.end_station - 0.5, 0.25)
+        s = s[np.abs(s[:, None] - line.stations).min(axis=1) > 0.3]  # at a corner of the line the outside of the wedge is ground
+        bare = s[found.piece[find_triangles(found.surface, line.evaluate(s)[0])[0]] < 0]
+        if len(bare):
+            wrong.append(f"nothing is built on {network.road(pk).name} from {bare.min():.2f} to {bare.max():.2f}")
+    for pk in (scene.main.pk, *(j.side_id for j in scene.junctions)):
         road, cuts = network.road(pk), cuts_of_road(network.road(pk))
-        ends = [np.array([c.station_from, c.station_to]) for c in cuts]
-        own = [zone_meshes(row.get(), "formation") for row in built_in_rows(road, ends, cuts)]
+        own = [zone_meshes(row.get(), "formation") for row in built_in_rows(road, (), cuts)]
         laid = [volume_between(ground, surface_from_faces(m.points, m.faces)) for meshes in own for m in meshes]
         exact = sum(v.cut + v.fill for v in laid)
         told = sum(float(x[-1]) for x in (areas_of(road)[1].cumulative_cut, areas_of(road)[1].cumulative_fill))

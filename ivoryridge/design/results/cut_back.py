@@ -75,11 +75,11 @@ def _counted(rows: tuple[Corridor, ...]) -> Corridor:
 
 def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut]) -> list[Result[Corridor]]:
     """A road as it is built: along its own sections, and around each of some rows of further stations (m) by itself, so that what changes
-    there leaves the rest as it is. ``wanted`` holds the ends of all cuts. Raises InputError where the road lacks something."""
+    there leaves the rest as it is. At the ends of cuts there are sections, too. Raises InputError where the road lacks something."""
     built = corridor(road)
     own = built.get().station
     around: list[tuple[float, float, list[Floats]]] = []
-    for row in sorted(wanted, key=lambda w: float(w[0])):
+    for row in sorted([*wanted, *_ends(cuts)], key=lambda w: float(w[0])):
         inside = row[(row >= own[0]) & (row <= own[-1])]
         if not len(inside):
             continue
@@ -129,7 +129,7 @@ def counted(road: RoadInputs) -> Result[Corridor]:
     """The sections by which a road's earth and layers are counted: its own, and two where a junction begins or ceases to take something
     over. Raises InputError where the road lacks something."""
     cuts = cuts_of_road(road)
-    rows = built_in_rows(road, _ends(cuts), cuts)
+    rows = built_in_rows(road, (), cuts)
     return rows[0] if len(rows) == 1 and not cuts else _counted(rows=tuple(rows))
 
 
