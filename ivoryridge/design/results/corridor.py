@@ -150,7 +150,7 @@ def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
     )  # fmt: skip
 
 
-@kind("block", 6, together=_blocks_together)
+@kind("block", 7, together=_blocks_together)
 def _block(**needs: Any) -> Block:
     return _solved([needs])[0]
 
@@ -161,7 +161,7 @@ def _alongs(plain: tuple[Block, ...]) -> Alongs:
     return block_alongs(*plain)
 
 
-@kind("corridor", 7)
+@kind("corridor", 8)
 def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...], told: tuple[Finding, ...]) -> Corridor:
     return Corridor(line, blocks, told)
 

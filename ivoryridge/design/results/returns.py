@@ -97,7 +97,7 @@ def _way_of(of: ReturnOf, meeting: Meeting) -> _Way:
     )
 
 
-@kind("return", 1)
+@kind("return", 2)
 def _corner(
     main: HorizontalAlignment, side: HorizontalAlignment, first: EdgeRow, second: EdgeRow, way: _Way, near: tuple[float, float],
     shape: CornerShape, name: str,
