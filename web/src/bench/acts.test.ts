@@ -151,20 +151,19 @@ describe('acts', () => {
     let release = () => {}
     vi.spyOn(api, 'patch').mockImplementation((path: string) => {
       order.push(path)
-      return new Promise((r) => (release = () => r(done as never)))
+      return new Promise((r) => (release = () => (order.push('saved'), r(done as never))))
     })
     vi.spyOn(api, 'post').mockImplementation(async (path: string) => (order.push(path), done) as never)
     const first = acts.change('pi', 12, { radius: 5 })
     const undone = acts.step('undo')
     const next = acts.change('road', 7, { name: 'R' })
-    await new Promise((r) => setTimeout(r, 5))
-    expect(order).toEqual(['/roads/7/pis/12'])
+    await vi.waitFor(() => expect(order).toEqual(['/roads/7/pis/12']))
     release()
     await Promise.all([first, undone])
-    await new Promise((r) => setTimeout(r, 5))
+    await vi.waitFor(() => expect(order.at(-1)).toBe('/roads/7'))
     release()
     await next
-    expect(order).toEqual(['/roads/7/pis/12', '/projects/4/undo', '/roads/7'])
+    expect(order).toEqual(['/roads/7/pis/12', 'saved', '/projects/4/undo', '/roads/7', 'saved'])
   })
 })
 
