@@ -9,7 +9,7 @@ import shapely
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import Corridor, compute_corridor
-from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of
+from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of, sections_cut_back
 from ivoryridge.core.corridor.layer_cut import cut_layers, layers_below, under_surface
 from ivoryridge.core.corridor.zones import zone_meshes
 from ivoryridge.core.earthwork.between import volume_between
@@ -74,11 +74,22 @@ def test_a_cut_back_road_is_as_long_in_its_surface_as_in_its_volumes() -> None:
 def test_rows_taken_apart_and_put_together_count_as_the_whole() -> None:
     whole = road()
     outside = outside_of(whole, [(80.0, 140.0), (300.0, 400.0)])
-    assert outside is not None and [b.station[[0, -1]].tolist() for b in outside.blocks] == [[0.0, 80.0], [140.0, 300.0]]
+    assert [b.station[[0, -1]].tolist() for b in outside.blocks] == [[0.0, 80.0], [140.0, 300.0]]
     between = [road(np.array(s)) for s in ([80.0, 93.0, 140.0], [300.0, 350.0, 400.0])]
     again = in_a_row([outside, *between])
     assert (np.diff(again.station) >= 0).all() and volumes(again)[0] == pytest.approx(volumes(whole)[0], rel=1e-9)
-    assert outside_of(whole, [(0.0, 400.0)]) is None
+
+
+def test_a_cut_whose_ends_are_no_sections_loses_nothing_between_them() -> None:
+    """The parts of a lane that is given up are those between sections whose middle lies in the cut; no interval is dropped."""
+    whole = road()
+    cut = cut_back(whole, [Cut("right", 93.0, 121.5, ("slope",)), Cut("left", 105.0, 118.0, ("slope",))])
+    ends = [(float(b.station[0]), float(b.station[-1])) for b in cut.blocks]
+    assert ends == [(0.0, 100.0), (100.0, 120.0), (120.0, 400.0)]
+    assert [sorted(b.given_up) for b in cut.blocks] == [[], [("left", "slope"), ("right", "slope")], []]
+    middles = whole.take(np.arange(3, 8))  # sections that stand for themselves go by their own station
+    alone = [b for block in middles.blocks for b in sections_cut_back(block, [Cut("right", 93.0, 121.5, ("slope",))])]
+    assert [(b.station.tolist(), len(b.given_up)) for b in alone] == [([60.0, 80.0], 0), ([100.0, 120.0], 1), ([140.0], 0)]
 
 
 @pytest.mark.parametrize("degrees", [90, 60, 35])

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from ..arrays import runs_of
 from ..section.structure import Layer
 from .block import Block
 from .corridor import Corridor
@@ -119,11 +120,9 @@ def under_surface(cut: Floats, layers: Sequence[Layer]) -> list[LayerCut]:
     """Layers of even thickness under a surface that is cut along a line: rows (k, 2) of distance and level, NaN where there
     is none."""
     out: list[LayerCut] = []
-    known = np.isfinite(cut[:, 1])
-    edges = np.flatnonzero(np.diff(np.concatenate([[False], known, [False]]).astype(int)))
-    for a, b in edges.reshape(-1, 2):
-        top = cut[a:b]
-        if len(top) < 2:
+    for a, b in runs_of(np.isfinite(cut[:, 1])):
+        top = cut[a : b + 1]
+        if a == b:
             continue
         for layer in layers:
             below = top - [0.0, layer.thickness]

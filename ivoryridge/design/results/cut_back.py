@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of
+from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of, sections_cut_back, within
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.tolerances import SAME_STATION
 
@@ -56,14 +56,12 @@ def _arms_made(junction: Joined) -> list[ArmPlaces]:
     return list(corner.once("_arms_made", find)) if corner is not None else []
 
 
-@kind("built outside", 1)
+@kind("built outside", 2)
 def _outside(corridor: Corridor, ranges: tuple[tuple[float, float], ...]) -> Corridor:
-    found = outside_of(corridor, ranges)
-    assert found is not None  # nobody asks where ranges hold all
-    return found
+    return outside_of(corridor, ranges)
 
 
-@kind("cut back", 1)
+@kind("cut back", 2)
 def _cut_back(corridor: Corridor, cuts: tuple[Cut, ...]) -> Corridor:
     return cut_back(corridor, cuts)
 
@@ -93,8 +91,9 @@ def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut
     if not around:
         return [built]
     out = []
-    if outside_of(built.get(), [(a, b) for a, b, _ in around]) is not None:
-        out.append(_outside(corridor=built, ranges=tuple((a, b) for a, b, _ in around)))
+    ranges = tuple((a, b) for a, b, _ in around)
+    if not within(0.5 * (own[1:] + own[:-1])[built.get().joined], ranges).all():
+        out.append(_outside(corridor=built, ranges=ranges))
     for low, high, rows in around:
         at = _with(own[(own >= low) & (own <= high)], np.concatenate(rows))
         here = tuple(c for c in cuts if c.station_from < high and c.station_to > low)
@@ -146,4 +145,5 @@ def counted_over(road: RoadInputs, first: float, last: float) -> Corridor:
 
 def counted_at(road: RoadInputs, stations: Any) -> Corridor:
     """Sections at given stations only, cut back. Raises InputError where nothing is built at any of them."""
-    return cut_back(corridor_at(road, stations), cuts_of_road(road))
+    found, cuts = corridor_at(road, stations), cuts_of_road(road)
+    return Corridor(found.line, tuple(b for block in found.blocks for b in sections_cut_back(block, cuts)))

@@ -13,7 +13,6 @@ from shapely import LineString, MultiPoint
 
 from ivoryridge.core.arrays import runs_of
 from ivoryridge.core.corridor.corridor import Corridor
-from ivoryridge.core.corridor.cut_back import Cut
 from ivoryridge.core.corridor.layer_cut import LayerCut, cut_layers, under_surface
 from ivoryridge.core.corridor.zones import zone_meshes
 from ivoryridge.core.earthwork.between import SurfaceVolume, volume_between
@@ -31,7 +30,7 @@ from ..inputs.road import Joined, RoadInputs
 from ..inputs.surface import SurfaceRecipe
 from ..kept.kinds import Result, kind
 from .corridor import missing_for_corridor
-from .cut_back import built_in_rows, cuts_of_arm
+from .cut_back import built_in_rows, cuts_of_road
 from .patch import arm_places, arms_of, layers_of, patch_of
 from .returns import corner_of
 from .surface import surface, surface_of
@@ -92,7 +91,6 @@ def built_on(network: Network, recipe: SurfaceRecipe) -> Built:
     left_out: list[str] = []
     on_it = {pk: network.road(pk) for pk in network.own}
     on_it = {pk: r for pk, r in on_it.items() if r.surface is not None and r.surface.content_key() == recipe.content_key()}
-    cuts: dict[int, list[Cut]] = defaultdict(list)
     extra: dict[int, list[Floats]] = defaultdict(list)
     patches = []
     sides: set[int] = set()
@@ -110,7 +108,6 @@ def built_on(network: Network, recipe: SurfaceRecipe) -> Built:
             patches.append((junction, arm, patch))
             for of, here in ((junction.row.main, at.main_at), (junction.row.side, np.union1d(at.side_at, at.whole))):
                 extra[of].append(here)
-                cuts[of] += cuts_of_arm(junction, at, of)
     rank = {pk: (pk in sides, r.return_of is not None, pk) for pk, r in on_it.items()}
     roads = []
     for pk in sorted(on_it, key=lambda k: rank[k]):
@@ -118,7 +115,7 @@ def built_on(network: Network, recipe: SurfaceRecipe) -> Built:
         if missing_for_corridor(road):
             continue
         try:
-            rows = tuple(built_in_rows(road, extra[pk], cuts[pk]))
+            rows = tuple(built_in_rows(road, extra[pk], cuts_of_road(road)))
             for row in rows:
                 row.get()
             roads.append((road, rows))
