@@ -26,9 +26,9 @@ export function useFinishedTrial(project: Ref<Project | null>) {
     (packed, asked) => (finishedNear.value = { packed, head: asked.head, at: Date.now() }),
     () => undefined, // why it cannot be made is told with the junction; the last one stays
   )
-  /** `path`: of the trial that is shown, with its body. */
   let wanted: { path: string; body: unknown; head: string } | null = null
   const ask = useDebounceFn(() => wanted && asks.ask(wanted), PAUSE)
+  /** `path`: of the trial that is shown, with its body. */
   function askNear(path: string, body: unknown) {
     if (ui.stage !== 'junctions') return
     wanted = { path, body, head: head() }

@@ -8,6 +8,8 @@ import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
 import type { useActs } from './acts'
 
+const areaOf = (junction: JunctionRow) => junction.patches.reduce((sum, p) => sum + p.area, 0)
+
 interface CornersWish {
   junction: number
   roads: number[]
@@ -47,9 +49,10 @@ export function useJunctions(
     // a drag tells no findings: those that are known stay; and of layers only the area changes
     const now = (j: JunctionRow) => {
       const row = tried.value.get(j.id) ?? lingering.value.get(j.id)
-      const area = row?.patches.reduce((sum, p) => sum + p.area, 0) ?? 0
-      const layers = j.layers.map((l) => ({ ...l, volume: l.thickness * area }))
-      return row ? { ...row, layers, findings: j.findings, edge_fall_read: j.edge_fall_read } : j
+      if (!row) return j
+      const grown = areaOf(row) / Math.max(areaOf(j), 1e-9)
+      const layers = j.layers.map((l) => ({ ...l, volume: l.volume * grown }))
+      return { ...row, layers, findings: j.findings, edge_fall_read: j.edge_fall_read }
     }
     return (query.data.value?.junctions ?? []).filter((j) => there.has(j.main)).map(now)
   })
