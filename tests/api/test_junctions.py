@@ -150,3 +150,79 @@ def unpacked(content: bytes) -> dict[str, Any]:
         at += 4 * count
     out["points"] = out["points"] + [*header["origin"], 0.0]
     return out
+
+
+def test_what_a_junction_is_built_of_and_how_its_edge_falls_are_set_refused_and_put_back(
+    project: Any, two: tuple[Road, Road], client_of: Any
+) -> None:
+    main, side = two
+    client = client_of("ben")
+    pk = send(client, "post", f"/projects/{project.pk}/junctions", {"main": main.pk, "side": side.pk}).json()["junction_id"]
+
+    def row() -> dict[str, Any]:
+        return next(j for j in client.get(f"/api/projects/{project.pk}/junctions").json()["junctions"] if j["id"] == pk)
+
+    def change(**values: Any) -> Any:
+        return send(client, "patch", f"/junctions/{pk}", {"revision": row()["revision"], **values})
+
+    first = row()
+    assert (first["structure"], first["edge_fall"], first["edge_fall_read"]) == ("main", None, None)  # the main road is built
+    layers = [
+        {"material": "surfacing", "thickness": 0.04, "least": 0.02, "greatest": 0.1},
+        {"material": "base", "thickness": 0.3, "least": 0.1, "greatest": 0.5},
+    ]
+    own = send(client, "post", f"/projects/{project.pk}/structures", {"name": "Heavy", "layers": layers})
+    assert own.status_code == 200
+    assert change(structure=str(own.json()["structure_id"])).status_code == 200
+    told = row()
+    area = sum(p["area"] for p in told["patches"])
+    assert [(x["material"], x["volume"]) for x in told["layers"]] == [
+        ("surfacing", pytest.approx(0.04 * area)), ("base", pytest.approx(0.3 * area)),
+    ]  # fmt: skip
+    refused = change(structure="nothing")
+    assert refused.status_code == 422 and "no such pavement structure" in refused.json()["message"]
+    assert row()["structure"] == told["structure"]
+    assert change(edge_fall=0.025).status_code == 200 and row()["edge_fall"] == 0.025
+    assert change(edge_fall=None).status_code == 200 and row()["edge_fall"] is None  # as the ground says again
+    for wrong in (0.4, "steep", -0.2):
+        assert change(edge_fall=wrong).status_code == 422
+    assert row()["structure"] == told["structure"]  # what is not given stays
+    for _ in range(3):
+        assert send(client, "post", f"/projects/{project.pk}/undo").status_code == 200
+    assert (row()["structure"], row()["edge_fall"]) == ("main", None)
+
+
+def test_what_has_no_ground_or_no_junction_says_so_or_is_empty(project: Any, two: tuple[Road, Road], client_of: Any) -> None:
+    main, _ = two
+    client = client_of("ben")
+    nothing = unpacked(send(client, "post", f"/roads/{main.pk}/trial/finished", {"pvi": None}).content)
+    assert nothing["boxes"] == [] and len(nothing["triangles"]) == 0  # no junction is moved
+    Road.objects.filter(pk=main.pk).update(surface=None)
+    Road.objects.get(pk=main.pk).save()  # what is kept of the network is read anew
+    bare = send(client, "post", f"/roads/{main.pk}/trial/finished", {})
+    assert bare.status_code == 422 and "no ground" in bare.json()["message"]
+    gone = send(client, "post", "/junctions/999/trial/finished", {"roads": [], "shape": {}})
+    assert gone.status_code in (403, 404)
+
+
+def test_a_drag_of_the_main_road_tells_its_junctions_only_when_asked(
+    project: Any, two: tuple[Road, Road], client_of: Any
+) -> None:
+    main, side = two
+    client = client_of("ben")
+    pk = send(client, "post", f"/projects/{project.pk}/junctions", {"main": main.pk, "side": side.pk}).json()["junction_id"]
+    pvi = client.get(f"/api/roads/{main.pk}/design").json()["pvis"][0]
+
+    def lines(**more: Any) -> list[dict[str, Any]]:
+        asked = {"pvi": {"id": pvi["id"], "elevation": pvi["elevation"] + 0.4}, **more}
+        answer = send(client, "post", f"/roads/{main.pk}/trial", asked)
+        return [json.loads(x) for x in b"".join(answer.streaming_content).splitlines() if x.strip()]
+
+    told = lines()
+    (junction,) = [x for x in told if "junction" in x]
+    assert junction["junction"] == pk and junction["layers"] == [] and junction["findings"] == []
+    dependents = [x["road_id"] for x in told if "dependent" in x]
+    assert side.pk in dependents
+    alone = lines(joined=False)
+    assert not [x for x in alone if "junction" in x] and [x["road_id"] for x in alone if "dependent" in x] == dependents
+    assert alone[0]["earthwork"] == told[0]["earthwork"]

@@ -10,7 +10,7 @@ from ivoryridge.core.alignment.course import line_through
 from ivoryridge.core.alignment.horizontal import PI, alignment_from_pis
 from ivoryridge.core.corridor.carried_plane import Following, followed
 from ivoryridge.core.corridor.meet import BEHIND, fit_edge
-from ivoryridge.core.terrain.surface import Surface
+from ivoryridge.core.terrain.surface import Surface, read_surface
 from ivoryridge.core.terrain.triangulate import triangulate
 
 E0, N0 = 412_000.0, 687_000.0
@@ -72,7 +72,6 @@ def test_rough_ground_says_how_rough_it_is_and_is_fitted_as_numpy_fits_it() -> N
     edge, _, _ = edge_at(0.0)
     found = fit_edge(edge, surface, 20.0, 1.0)  # type: ignore[arg-type]
     assert found is not None
-    from ivoryridge.core.terrain.surface import read_surface
 
     n, e = (x.ravel() for x in np.meshgrid(np.arange(-BEHIND / 2, BEHIND / 2 + 0.1, 0.5), np.arange(0, BEHIND + 0.1, 0.5)))
     z = read_surface(surface, np.column_stack([e + E0, n + N0])).elevation
