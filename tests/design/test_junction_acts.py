@@ -430,6 +430,8 @@ def test_a_corner_may_have_no_return(project: Any, road: Road, junction: Junctio
     sides = np.sort(np.concatenate([found.get().surface.triangles[:, [i, (i + 1) % 3]] for i in range(3)]), axis=1)
     assert not left_out and np.unique(sides, axis=0, return_counts=True)[1].max() == 2
     assert len(boundary_loops(found.get().surface)) == 1
+    codes = {f.code for f in corridor_of(assemble_road(again(west))).findings}
+    assert not codes & {"return-steep", "return-flat", "return-sharp"}  # two metres of edges, which no radius would ease
     line = line_of(assemble_road(again(road)))
     along = line.evaluate(np.arange(60.0, 180.0, 0.1))[0]
     assert (found.get().piece[find_triangles(found.get().surface, along)[0]] >= 0).all()  # built from end to end

@@ -223,7 +223,8 @@ def findings_of(road: RoadInputs, profile: VerticalAlignment) -> list[Finding]:
     """What is doubtful about a return's levels; and where a pinned one does not end on the roads' edges any more, with the step."""
     if road.return_of is None:
         return []
-    out = return_findings(profile, levels_of(road).pvis)
+    kinked = corner_of(road)[0].get().crossing is not None  # two metres of edges, which no radius would ease
+    out = [] if kinked else return_findings(profile, levels_of(road).pvis)
     if road.return_of.main.existing:
         start = ends_of(road)[0].get()
         if start.off > ROUGH_TOLD:

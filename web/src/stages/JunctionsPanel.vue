@@ -41,8 +41,9 @@ async function make(offer: (typeof bench.offers.value)[number]) {
 }
 const isExisting = computed(() => bench.project.value?.roads.find((r) => r.id === junction.value?.main)?.course.kind === 'existing')
 const structures = computed<[string, string][]>(() => [
-  ['main', `as ${nameOf(junction.value!.main)}`],
-  ['side', `as ${nameOf(junction.value!.side)}`],
+  ...(isExisting.value // of what is there nothing is known
+    ? [['main', `as ${nameOf(junction.value!.side)}`] as [string, string]]
+    : (['main', 'side'] as const).map((k): [string, string] => [k, `as ${nameOf(junction.value![k])}`])),
   ...(bench.project.value?.structures ?? []).map((s): [string, string] => [`${s.id}`, s.name]),
 ])
 const others = computed(() => bench.junctions.value.filter((j) => j.id !== junction.value?.id))
@@ -79,12 +80,12 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
     <NumberField label="Crossfall run out over" unit="m" :decimals="2" :model-value="junction.run_out" :least="0" :greatest="300"
         :disabled="!bench.canEdit.value" test="run-out"
         @change="(v) => v !== null && bench.change('junction', junction!.id, { run_out: v })" />
-    <NumberField v-if="isExisting" label="Its fall to the edge" kind="grade" unit="%" :decimals="2" :model-value="junction.edge_fall"
+    <NumberField v-if="isExisting" label="Main road falls to the edge" kind="grade" unit="%" :decimals="2" :model-value="junction.edge_fall"
         :empty="junction.edge_fall_read == null ? 'not known' : `${formatNumber(100 * junction.edge_fall_read, 2)} as read`"
         :least="-0.15" :greatest="0.15" :disabled="!bench.canEdit.value" test="edge-fall"
         @change="(v) => bench.change('junction', junction!.id, { edge_fall: v })" />
     <div class="ask wide"><label for="junction-structure">Pavement</label><select id="junction-structure" class="field"
-        :value="junction.structure" :disabled="!bench.canEdit.value" data-test="junction-structure"
+        :value="structures.some(([k]) => k === junction!.structure) ? junction.structure : 'main'" :disabled="!bench.canEdit.value" data-test="junction-structure"
         @change="bench.change('junction', junction!.id, { structure: ($event.target as HTMLSelectElement).value })"><option
         v-for="[k, name] in structures" :key="k" :value="k">{{ name }}</option></select></div>
     <div v-for="l in junction.layers" :key="l.material" class="value" :data-test="`junction-layer-${l.material}`"><span>{{ l.material }},
