@@ -85,7 +85,8 @@ const copy = (id: number) => id && bench.post('junction', junction.value!.id, 'c
         :least="-0.15" :greatest="0.15" :disabled="!bench.canEdit.value" test="edge-fall"
         @change="(v) => bench.change('junction', junction!.id, { edge_fall: v })" />
     <div class="ask wide"><label for="junction-structure">Pavement</label><select id="junction-structure" class="field"
-        :value="structures.some(([k]) => k === junction!.structure) ? junction.structure : 'main'" :disabled="!bench.canEdit.value" data-test="junction-structure"
+        :value="structures.some(([k]) => k === junction!.structure) ? junction.structure : 'main'"
+        :disabled="!bench.canEdit.value" data-test="junction-structure"
         @change="bench.change('junction', junction!.id, { structure: ($event.target as HTMLSelectElement).value })"><option
         v-for="[k, name] in structures" :key="k" :value="k">{{ name }}</option></select></div>
     <div v-for="l in junction.layers" :key="l.material" class="value" :data-test="`junction-layer-${l.material}`"><span>{{ l.material }},
