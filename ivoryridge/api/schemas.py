@@ -219,6 +219,7 @@ class RoadChange(In):
     revision: int
     name: Name | None = None
     interval: Number | None = None
+    fineness: Annotated[float, Field(ge=0.001, le=1)] | None = None
     start_station: Number | None = None
     sight_clearance: Annotated[float, Field(ge=2, le=200)] | None = None
     template_id: int | None = None

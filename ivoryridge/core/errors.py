@@ -141,6 +141,8 @@ SENTENCES: dict[str, str] = {
     "corridor-needs": "The road cannot be built yet: {missing}.",
     "spacing-too-small": "A section every {spacing:m.g} would make {count} sections; at most {limit} are allowed. Use a spacing of at "
     "least {least:m.g}.",
+    "sections-too-fine": "To keep every edge within {within:m.3} of its straight between sections more than {limit} sections would be "
+    "needed. Allow more.",
     "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to "
     "{road_end:m.2}.",
     "range-backwards": "The range ends at {end:m.2}, which is not behind its start at {start:m.2}. Give it an end farther on.",

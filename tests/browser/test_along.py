@@ -3,6 +3,7 @@ along the road and followed by the section."""
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -10,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.models import Road, Variation
-from ivoryridge.design.results.corridor import corridor_at
+from ivoryridge.design.results.corridor import corridor_at, corridor_of
 from ivoryridge.design.results.varied import pieces
 from tests.browser.conftest import seize, until
 
@@ -207,3 +208,25 @@ def test_a_value_is_changed_in_the_section_over_the_range_only_and_sections_are_
     expect(page.locator("[data-test=section-measured]")).to_contain_text(f"{left + verge(500.0):.3f} m across")
     page.click("[data-test=ghost-forget]")
     expect(page.locator("[data-test=ghost-right]")).to_have_count(0)
+
+
+def test_sections_stand_closer_where_edges_bow_and_the_field_says_what_it_takes(page: Page, demo: Any) -> None:
+    road = link(demo)
+    shown = page.locator(".value", has_text="Sections").locator("b")
+    expect(shown).to_have_text(re.compile(r"^\d+$"))
+    before = shown.inner_text()
+    field = page.locator("[data-test=road-fineness]")
+    field.fill("0.01")
+    field.press("Enter")
+    until(page, lambda: Road.objects.get(pk=road.road_id).fineness == pytest.approx(0.01))
+    more = len(corridor_of(link(demo)).station) - len(corridor_of(road).station)
+    assert more > 100
+    expect(shown).to_have_text(str(int(before) + more))
+    expect(page.get_by_text("lies off their straight by more than 0.010 m")).to_be_visible()
+    field.fill("0")
+    field.press("Enter")
+    expect(page.locator("[role=alert]").first).to_contain_text("0.001")
+    field.fill("")
+    field.press("Enter")
+    until(page, lambda: Road.objects.get(pk=road.road_id).fineness is None)
+    expect(shown).to_have_text(before)

@@ -14,8 +14,11 @@ from ivoryridge.core.junction.finished import STEP_TOLD
 from ivoryridge.core.section.roles import ZONES
 from ivoryridge.core.terrain.outline import boundary_loops
 from ivoryridge.core.terrain.surface import find_triangles, surface_area
-from ivoryridge.design.inputs.network import Network, network_of
+from ivoryridge.design.actions.edit_road import change_road
+from ivoryridge.design.inputs.network import Network, assemble_road, network_of
 from ivoryridge.design.models import Road
+from ivoryridge.design.refusals import BadValue
+from ivoryridge.design.results.corridor import corridor_of
 from ivoryridge.design.results.cut_back import cuts_of_road
 from ivoryridge.design.results.finished import built_on, finished_of, finished_volumes
 from ivoryridge.design.results.surface import surface_of
@@ -38,6 +41,27 @@ def test_read_again_it_is_one_piece_single_valued_and_without_a_gap(shown: tuple
     (loop,) = boundary_loops(found)  # so every inner side has two triangles
     assert len(rim) == len(loop) or len(rim) == len(loop) - 1  # closed by its first place again, or not
     assert surface_area(found)[0] == pytest.approx(surface_area(surface_of(shown[1])[0])[0], rel=1e-9)
+
+
+def test_it_stays_so_where_the_sections_of_its_roads_are_refined(demo: Any) -> None:
+    """Returns keep their own sections, what is joined to them does not. (Read by its indices: some places lie 2 micrometres apart, which
+    single precision takes for one.)"""
+    roads = [r for r in Road.present.filter(project=demo) if r.course.get("kind") not in ("return", "existing")]
+    anyone = demo.memberships.get(user__username="designer").user
+    before = {r.pk: len(corridor_of(assemble_road(r)).station) for r in roads}
+    for r in roads:
+        change_road(r, anyone, revision=r.revision, values={"fineness": 0.004})
+    finer = {r.pk: corridor_of(assemble_road(Road.objects.get(pk=r.pk))) for r in roads}
+    assert len(roads) > 4 and all(len(c.station) > before[pk] for pk, c in finer.items())
+    network = network_of(demo.pk)
+    found = finished_of(network, network.surfaces[roads[0].surface_id])[0].get().surface
+    mesh = trimesh.load(io.BytesIO(write_surface_glb(found, name="Finished")), file_type="glb", force="mesh", process=False)
+    counts = np.unique(np.sort(mesh.edges, axis=1), axis=0, return_counts=True)[1]
+    (loop,) = boundary_loops(found)
+    assert mesh.body_count == 1 and counts.max() == 2 and abs(int((counts == 1).sum()) - len(loop)) <= 1
+    corner = Road.present.filter(project=demo, course__kind="return").first()
+    with pytest.raises(BadValue, match="they stand at their interval and no closer"):
+        change_road(corner, anyone, revision=corner.revision, values={"fineness": 0.01})
 
 
 def test_ten_thousand_places_have_the_levels_of_the_sections(shown: tuple[Network, Any]) -> None:

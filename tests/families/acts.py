@@ -52,6 +52,7 @@ def acts_of(demo: Any, user: User, rng: np.random.Generator, area: Area) -> list
     seen = {"revision": road.revision}
     out: list[Callable[[], Any]] = [
         lambda: edit_road.change_road(road, user, **seen, values={"start_station": float(rng.integers(0, 500))}),
+        lambda: edit_road.change_road(road, user, **seen, values={"fineness": rng.choice([None, 0.05, 0.01])}),
         lambda: edit_road.set_speeds(road, user, **seen, speeds=[[at, float(rng.choice([50, 70, 85]))]]),
         lambda: edit_course.set_equations(road, user, **seen, equations=[[at, float(rng.choice([-30, 0, 45]))]]),
         lambda: edit_course.reverse_road(road, user, **seen),

@@ -20,7 +20,7 @@ Floats = NDArray[np.float64]
 
 __all__ = ["SectionPlaces", "corners", "line_stations", "places_at", "section_stations", "turned_beyond"]
 
-MOST_SECTIONS = 20_000
+MOST_SECTIONS = 20_000  # of a road
 LEAST_CORNER = np.radians(0.5)  # rad by which a line turns between two sections beyond what either curvature there explains
 
 

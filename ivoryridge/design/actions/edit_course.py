@@ -64,7 +64,8 @@ def create_course(
             project=project, name=name, course=course, start_station=start_station,
             template=like.template if like else Template.present.filter(project=project).first(),
             surface=like.surface if like else project.surfaces.filter(removed=False).first(),
-            interval=like.interval if like else 10.0, speeds=like.speeds if like else [],
+            interval=like.interval if like else 10.0,
+            fineness=like.fineness if like else None, speeds=like.speeds if like else [],
         )  # fmt: skip
         doing.create(road)
         doing.create(SheetSet(project=project, road=road, name=f"{name} sheets"))

@@ -8,6 +8,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.alignment.vertical import PVI
+from ivoryridge.core.corridor.finer import LEAST_INTERVAL
 from ivoryridge.core.errors import InputError, NoSolutionError
 from ivoryridge.core.wording import quantity
 
@@ -31,7 +32,6 @@ RURAL = [
     {"id": "verge", "part": "verge", "values": {}},
     {"id": "slope", "part": "side_slopes", "values": {}},
 ]
-LEAST_INTERVAL = 0.5  # m between sections; nearer ones tell nothing more (common practice, no source)
 
 
 def draw_road(project: Project, user: User, *, name: str, pis: list[dict[str, float]]) -> tuple[Act, Road, list[str]]:
@@ -92,6 +92,12 @@ def change_road(road: Road, user: User, *, revision: int, values: dict[str, Any]
             "interval-small",
             f"A section every {quantity(values['interval'], 'm')} is too close; use at least {quantity(LEAST_INTERVAL, 'm')}.",
             field="interval",
+        )
+    if values.get("fineness") is not None and road.course.get("kind") == "return":
+        raise BadValue(
+            "fineness-of-return",
+            f"{road.name} is a return: the junction's surface meets its sections, so they stand at their interval and no closer.",
+            field="fineness",
         )
     if "surface_id" in values and values["surface_id"] is not None:
         own_row(Surface, road.project, values["surface_id"])

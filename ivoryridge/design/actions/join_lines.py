@@ -111,8 +111,8 @@ def _second_road(doing: Act, road: Road, station: float) -> Road:
     other = Road(
         project=road.project, name=f"{road.name} from {format_station(station, decimals=0)}"[:120], template=road.template,
         surface=road.surface,
-        interval=road.interval, start_station=station, mirrored=road.mirrored, crossfall={k: v for k, v in road.crossfall.items()
-        if k != "bends"},
+        interval=road.interval, fineness=road.fineness, start_station=station, mirrored=road.mirrored,
+        crossfall={k: v for k, v in road.crossfall.items() if k != "bends"},
         speeds=([[station, before[-1]]] if before else []) + [[s, v] for s, v in speeds if s > station],
         ties={k: v for k, v in road.ties.items() if k == "end"}, equations=[e for e in road.equations if e[0] > station],
         fixed_points=[f for f in road.fixed_points if f["station"] > station],

@@ -174,6 +174,7 @@ class RoadRow(TypedDict):
     name: str
     revision: int
     interval: float
+    fineness: float | None
     start_station: float
     template_id: int | None
     surface_id: int | None

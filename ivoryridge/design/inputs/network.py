@@ -383,6 +383,7 @@ def _own_road(
         existing=tuple((float(e), float(n)) for e, n in course["points"]) if course.get("kind") == "existing" else (),
         mirrored=road.mirrored,
         sight_clearance=road.sight_clearance,
+        fineness=road.fineness,
         traffic_side=project.traffic_side,
         equations=tuple((float(s), float(j)) for s, j in road.equations),
         fixed_points=tuple(road.fixed_points),

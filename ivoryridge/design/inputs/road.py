@@ -146,6 +146,7 @@ class RoadInputs:
     beside: Mapping[str, SurfaceRecipe] = field(default_factory=dict)  # surfaces that targets of its templates are bound to
     mirrored: bool = False  # reversed since it was drawn
     sight_clearance: float | None = None
+    fineness: float | None = None
     traffic_side: str = "left"
     equations: tuple[tuple[float, float], ...] = ()
     fixed_points: tuple[Mapping[str, Any], ...] = ()

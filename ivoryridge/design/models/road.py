@@ -11,6 +11,7 @@ FIRST_PROFILE = "First"  # name of the candidate that every road has, whose id i
 class Road(Row):
     """A road: its template and ground, section interval (m) and the station at its start (m).
 
+    ``fineness``: m by which an edge may lie off its straight between two sections before they stand closer; none: as the interval says.
     ``speeds``: [[station m, km/h], ...], design speeds that differ from the project's, each from its station on.
     ``departures``: key of a finding against the standard -> why it is accepted, by whom, and what it said.
     ``crossfall``: what a person has decided of it: {"off": bool, "axis": ..., "share": ratio, "bends": {PI id: {rate, level_in,
@@ -33,6 +34,7 @@ class Road(Row):
     template = models.ForeignKey(Template, null=True, on_delete=models.PROTECT, related_name="roads")
     surface = models.ForeignKey(Surface, null=True, on_delete=models.PROTECT, related_name="roads")
     interval = models.FloatField(default=10.0)
+    fineness = models.FloatField(null=True)
     start_station = models.FloatField(default=0.0)
     speeds = models.JSONField(default=list)
     departures = models.JSONField(default=dict)

@@ -34,9 +34,9 @@ def project_picture(project: Project, role: str, user: Any) -> ProjectForm:
         "standards": [{"id": s.id, "name": s.name, "source": s.source, "status": s.status, "greatest_speed": s.rows[-1]["speed"]}
         for s in all_standards().values()],
         "roads": [
-            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "start_station", "template_id", "surface_id", "speeds",
-            "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")} | {"course": {k: v for k,
-            v in r.course.items() if k not in ("elements", "points")}}
+            {k: getattr(r, k) for k in ("id", "name", "revision", "interval", "fineness", "start_station", "template_id", "surface_id",
+            "speeds", "ties", "mirrored", "equations", "sight_clearance", "fixed_points", "candidates", "candidate")}
+            | {"course": {k: v for k, v in r.course.items() if k not in ("elements", "points")}}
             for r in Road.present.filter(project=project).order_by("id")
         ],
         "roles": roles_told(), "surfaces": surfaces, "sorting_rules": project.sorting_rules, "annotations": project.annotations,

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_blocks
 from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
+from ivoryridge.core.corridor.finer import finer_stations
 from ivoryridge.core.corridor.places import line_stations, places_at, section_stations
 from ivoryridge.core.corridor.turning import Crossfall, has_own_axis
 from ivoryridge.core.corridor.varied import Piece
@@ -155,6 +156,12 @@ def _block(**needs: Any) -> Block:
     return _solved([needs])[0]
 
 
+@kind("stations-finer", 1)
+def _finer(within: float, **needs: Any) -> Floats:
+    """Those of a piece, and more where sections differ too much."""
+    return finer_stations(lambda s: _solved([needs | {"stations": s, "cuts": None}])[0], needs["stations"], within)
+
+
 @kind("alongs", 2)
 def _alongs(plain: tuple[Block, ...]) -> Alongs:
     """What changes along a row of pieces, from their own sections as they are without it."""
@@ -183,8 +190,8 @@ def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block
 
 def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int, Result[Block]]:
     """A block a piece, by the piece's number and in order, with sections at its stations (m, increasing; none: no block), else at the
-    road's interval as far as line and profile go. What a block needs of what varies is what lies on its own range, so a change elsewhere
-    leaves it."""
+    road's interval as far as line and profile go, closer where its fineness asks for it. What a block needs of what varies is what lies
+    on its own range, so a change elsewhere leaves it."""
     if road.template_fault is not None:
         raise road.template_fault
     if lacks := missing_for_corridor(road):
@@ -242,9 +249,11 @@ def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int,
         )
         for k in wanted:
             asked = own(k)
+            here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
             if at is not None:
                 asked = {"stations": at[k], "cuts": cuts if len(at[k]) > 1 else None}
-            here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
+            elif road.fineness is not None:
+                asked["stations"] = _finer(**needs(k), **asked, along=here, within=road.fineness)
             found[k] = _block(**needs(k), **asked, along=here)
     return found
 

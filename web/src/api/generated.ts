@@ -1650,6 +1650,7 @@ export interface components {
             revision: number;
             name?: string | null;
             interval?: number | null;
+            fineness?: number | null;
             start_station?: number | null;
             sight_clearance?: number | null;
             template_id?: number | null;
@@ -1705,6 +1706,7 @@ export interface components {
             name: string;
             revision: number;
             interval: number;
+            fineness: number | null;
             start_station: number;
             template_id: number | null;
             surface_id: number | null;

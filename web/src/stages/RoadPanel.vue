@@ -16,13 +16,23 @@ import { useUi } from '@/stores/ui'
 const bench = useWorkbench()
 const ui = useUi()
 const road = bench.road
-const wrong = ref('')
+const wrong = ref<Record<string, string>>({})
 const sections = computed(() => bench.design.value?.earthwork?.station.length ?? 0)
 async function set(field: string, value: unknown) {
-  wrong.value = ''
+  wrong.value = {}
   const done = await bench.change('road', ui.roadId!, { [field]: value }, { silentFailure: true })
-  if (!done) wrong.value = bench.failure.value?.message ?? ''
+  if (!done) wrong.value = { [field]: bench.failure.value?.message ?? '' }
 }
+/** Where the road's sections stand. */
+const where = computed(() => {
+  const always = 'Sections stand at this interval and at every tangent point and grade change'
+  const within = road.value?.fineness
+  if (within === null || within === undefined) return `${always}.`
+  return (
+    `${always}; closer where an edge between two of them lies off their straight by more than ${sayLength(within, 3)}, or a part changes ` +
+    `its case, down to ${sayLength(0.5, 1)}.`
+  )
+})
 async function remove() {
   await bench.remove('road', ui.roadId!)
 }
@@ -42,9 +52,12 @@ async function remove() {
         value="">none</option><option v-for="s in bench.project.value?.surfaces" :key="s.id"
         :value="s.id">{{ s.name }}</option></select></div>
     <NumberField label="A section every" :model-value="road.interval" :decimals="2" unit="m" :disabled="!bench.canEdit.value"
-        :wrong="wrong" test="road-interval" @change="set('interval', $event)" />
+        :wrong="wrong.interval" test="road-interval" @change="set('interval', $event)" />
+    <NumberField v-if="road.course.kind !== 'return'" label="Closer, to keep edges within" :model-value="road.fineness" :decimals="3"
+        unit="m" empty="off" :disabled="!bench.canEdit.value" :wrong="wrong.fineness" test="road-fineness"
+        @change="set('fineness', $event)" />
     <div class="value"><span>Sections</span><b>{{ formatNumber(sections, 0) }}</b></div>
-    <p class="faded">Sections stand at this interval and at every tangent point and grade change.</p>
+    <p class="faded">{{ where }}</p>
     <ProblemCards />
     <AlongList />
     <LandGroup />
