@@ -10,6 +10,7 @@ from typing import Any
 import orjson
 from django.http import HttpResponse, StreamingHttpResponse
 
+from ivoryridge.design.kept.precedence import PATIENCE, first, later
 from ivoryridge.design.ledger import Act
 
 __all__ = ["acted", "json_answer", "json_lines"]
@@ -28,15 +29,18 @@ def json_answer(value: Any, key: str | None = None, status: int = 200) -> HttpRe
 
 def json_lines(parts: Iterator[Any], within: Callable[[], AbstractContextManager[Any]]) -> StreamingHttpResponse:
     """Each part as a line of JSON, sent when it is there. The first is made before the answer begins, so that what fails there
-    is told like everywhere; ``within`` surrounds the making of each."""
+    is told like everywhere, and goes before the others; ``within`` surrounds the making of each."""
+    patience = [PATIENCE]
 
-    def line() -> bytes | None:
-        with within():
+    def line(when: AbstractContextManager[None]) -> bytes | None:
+        with within(), when:
             part = next(parts, None)
         return None if part is None else orjson.dumps(part, option=orjson.OPT_SERIALIZE_NUMPY) + b"\n"
 
-    first = line()
-    return StreamingHttpResponse(itertools.chain([first], iter(line, None)), content_type="application/x-ndjson")
+    head = line(first())
+    return StreamingHttpResponse(
+        itertools.chain([head], iter(lambda: line(later(patience)), None)), content_type="application/x-ndjson"
+    )
 
 
 def acted(doing: Act, told: list[str] | None = None, **more: Any) -> HttpResponse:

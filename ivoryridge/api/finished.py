@@ -23,6 +23,7 @@ from ivoryridge.design.inputs.network import Network, network_of
 from ivoryridge.design.inputs.surface import SurfaceRecipe
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
+from ivoryridge.design.kept.precedence import later
 from ivoryridge.design.pictures.finished import (
     MATERIALS,
     borders_of,
@@ -58,7 +59,10 @@ def finished(request: Any, surface_id: int) -> HttpResponse:
     network, recipe = _asked(request)
     result, left_out = finished_of(network, recipe)
     key = tag("finished", 2, result, tuple(left_out))
-    return HttpResponse(status=304) if unchanged(request, key) else json_answer(finished_picture(network, recipe), key)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    with later():
+        return json_answer(finished_picture(network, recipe), key)
 
 
 @router.get("/surfaces/{int:surface_id}/finished/volumes", auth=viewer, response=ExactVolumes)
@@ -66,7 +70,10 @@ def volumes(request: Any, surface_id: int) -> HttpResponse:
     """Exact volumes from the existing ground to the finished one and to its formation."""
     network, recipe = _asked(request)
     key = tag("exact volumes", 1, *(finished_of(network, recipe, role)[0] for role in ("finished", "formation")))
-    return HttpResponse(status=304) if unchanged(request, key) else json_answer(exact_picture(network, recipe), key)
+    if unchanged(request, key):
+        return HttpResponse(status=304)
+    with later():
+        return json_answer(exact_picture(network, recipe), key)
 
 
 @router.get("/surfaces/{int:surface_id}/finished/geometry", auth=viewer)
@@ -76,7 +83,8 @@ def geometry(request: Any, surface_id: int) -> HttpResponse:
     key = tag("finished geometry", 1, result)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    found = result.get()
+    with later():
+        found = result.get()
     triangles, material = shown_triangles(found)
     used, renumbered = np.unique(triangles, return_inverse=True)
     points = found.surface.points[used]
@@ -98,7 +106,8 @@ def lines(request: Any, surface_id: int, interval: Number = 0.25) -> HttpRespons
     key = tag("finished lines", 1, result, interval)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    found = result.get()
+    with later():
+        found = result.get()
     borders = borders_of(found)
     xy, starts, levels = contours_of_built(found, interval)
     origin = (float(np.floor(borders[..., 0].mean())), float(np.floor(borders[..., 1].mean()))) if len(borders) else (0.0, 0.0)
@@ -129,7 +138,7 @@ def around_road(request: Any, road_id: int, given: Trial, interval: Number = 0.2
 def _near(network: Network, recipe: SurfaceRecipe | None, junctions: list[int], before: Network, interval: float) -> HttpResponse:
     if recipe is None:
         raise BadValue("corridor-needs", "There is no ground under this road.")
-    with in_trial():
+    with in_trial(), later():
         found, boxes = finished_near_junctions(network, recipe, junctions, before)
         body = _packed(found, max(interval, 0.01), boxes=boxes)
     return HttpResponse(body, content_type="application/octet-stream")

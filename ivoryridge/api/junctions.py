@@ -22,6 +22,7 @@ from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.junction import JunctionRow, Junctions, JunctionSight
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.kept.kinds import trial as in_trial
+from ivoryridge.design.kept.precedence import first
 from ivoryridge.design.models import Junction
 from ivoryridge.design.pictures.junction import junction_picture, junctions_key, junctions_picture, sight_picture
 from ivoryridge.design.refusals import BadValue
@@ -75,7 +76,7 @@ def corners(request: Any, junction_id: int, given: CornersChange) -> HttpRespons
 def trial(request: Any, junction_id: int, given: CornersTrial) -> HttpResponse:
     """The junction as it would be with other values of some corners, without its findings; stores nothing."""
     network = with_corners(network_of(request.project.pk), junction_id, given.roads, given.shape.given())
-    with in_trial():
+    with in_trial(), first():
         return json_answer(junction_picture(network.junction(junction_id), judged=False))
 
 

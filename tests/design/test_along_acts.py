@@ -280,6 +280,13 @@ def test_a_change_far_off_builds_only_its_own_blocks(road: Road, anna: Any, kerb
     change_variation(road, anna, far.pk, revision=far.revision, values={"value": 2.5})
     corridor_of(inputs_of(road))
     assert computed_counts["block"] - before == 1
+    set_profile(again(road), anna, [PVI(0, 104), PVI(200, 105), PVI(300, 105), PVI(350, 105), PVI(480, 106)], label="Levels")
+    corridor_of(inputs_of(road))
+    before = computed_counts["block"]
+    whole = len(corridor_of(inputs_of(road)).blocks)
+    set_profile(again(road), anna, [PVI(0, 104), PVI(200, 105), PVI(300, 105), PVI(350, 106), PVI(480, 106)], label="Levels")
+    corridor_of(inputs_of(road))
+    assert computed_counts["block"] - before == 1 < whole == 9  # a PVI moves what lies between its neighbours
 
 
 def test_the_page_is_told_of_rows_with_their_words(road: Road, anna: Any, kerbed: Template) -> None:

@@ -93,6 +93,16 @@ class VerticalAlignment:
         outside = (s < self.station[0] - SAME_STATION) | (s > self.station[-1] + SAME_STATION)
         return np.where(outside, np.nan, z), np.where(outside, np.nan, grade)
 
+    def within(self, first: float, last: float) -> VerticalAlignment:
+        """The pieces from one station (m) to another, each whole: there the levels are the very same, and what lies beyond counts for
+        nothing any more."""
+        a = int(np.clip(np.searchsorted(self.station, first, side="right") - 1, 0, len(self.z0) - 1))
+        b = int(np.clip(np.searchsorted(self.station, last, side="right") - 1, a, len(self.z0) - 1))
+        own = slice(a, b + 1)
+        return VerticalAlignment(
+            self.station[a : b + 2], self.z0[own], self.g0[own], self.rate[own], np.full(b + 1 - a, -1), self.radius[own]
+        )
+
     def turning_points(self) -> Floats:
         """(k, 2) station and elevation of every high and low point inside a curve."""
         with np.errstate(divide="ignore", invalid="ignore"):

@@ -47,7 +47,7 @@ _BESIDE = 10.0  # m of ground beyond what the parts need, to be seen
 _LEAST_REACH = 20.0  # m
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, weakref_slot=True, eq=False)
 class Block:
     """The sections of one template.
 
@@ -134,7 +134,7 @@ def solve_block(
 
 def solve_blocks(
     line: HorizontalAlignment,
-    profile: VerticalAlignment,
+    profile: VerticalAlignment | Sequence[VerticalAlignment],
     pieces: Sequence[Piece],
     surface: Surface,
     stations: Sequence[Any],
@@ -148,12 +148,12 @@ def solve_blocks(
 ) -> tuple[Block, ...]:
     """Solve pieces of a road that ``are_alike``, each at its own stations (n,) m along the road, in one go.
 
-    What is given by piece: ``alongs`` is what changes where the case of a part does, as ``block_alongs`` finds it; ``follow`` where the
-    lanes take another road's plane. What is given for all: ``crossfall`` turns the parts whose parameters say ``turns``; without one
-    the template's own values stay. ``cut`` is what ``cut_ground`` gives at all stations in a row, and over which reach, if it is known
-    already. Where a part turns out to look farther (two slopes may cross anywhere) those sections are cut again, as far as they look.
-    ``beside``: other surfaces, by the names that the template's targets are bound to. ``led``: nodes that lines lead, over their
-    ranges.
+    ``profile`` is one for all, or one a piece. What is given by piece: ``alongs`` is what changes where the case of a part does, as
+    ``block_alongs`` finds it; ``follow`` where the lanes take another road's plane. What is given for all: ``crossfall`` turns the
+    parts whose parameters say ``turns``; without one the template's own values stay. ``cut`` is what ``cut_ground`` gives at all
+    stations in a row, and over which reach, if it is known already. Where a part turns out to look farther (two slopes may cross
+    anywhere) those sections are cut again, as far as they look. ``beside``: other surfaces, by the names that the template's targets
+    are bound to. ``led``: nodes that lines lead, over their ranges.
 
     Raises
     ------
@@ -168,15 +168,18 @@ def solve_blocks(
     at = [slice(a, b) for a, b in pairwise(ends)]
     places = places_at(line, np.concatenate(own))
     n = len(places.station)
-    grade = profile.evaluate(places.station)[1]
+    profiles = [profile] * len(pieces) if isinstance(profile, VerticalAlignment) else profile
+    level, grade = np.concatenate([p.evaluate(s) for p, s in zip(profiles, own, strict=True)], axis=1)
     given = {
         side: _in_a_row(parts[side], at, [values_at(p.values()[side], s) for p, s in zip(pieces, own, strict=True)])
         for side in SIDES
     }
-    level, rates = _unfollowed(profile, crossfall, template, places.station, given)
-    for piece, rows, here in zip(pieces, follow, at, strict=True):
+    level, rates = _unfollowed(level, crossfall, template, places.station, given)
+    for piece, own_profile, rows, here in zip(pieces, profiles, follow, at, strict=True):
         if rows:
-            level[here], (rates[0][here], rates[1][here]) = _followed(line, profile, crossfall, piece, places.station[here], rows)
+            level[here], (rates[0][here], rates[1][here]) = _followed(
+                line, own_profile, crossfall, piece, places.station[here], rows
+            )
     turned: dict[Side, Overrides] = {**given}
     if crossfall is not None or follow[0]:
         turned = {
@@ -240,11 +243,10 @@ def _in_a_row(
 
 
 def _unfollowed(
-    profile: VerticalAlignment, crossfall: Crossfall | None, template: Template, at: Floats, given: Mapping[Side, Overrides]
+    level: Floats, crossfall: Crossfall | None, template: Template, at: Floats, given: Mapping[Side, Overrides]
 ) -> tuple[Floats, tuple[Floats, Floats]]:
-    """Level of the centre and crossfall of both halves at stations (n,) m, as the road's own profile, crossfall and template have
-    them. ``given``: the values that vary, there."""
-    level, _ = profile.evaluate(at)
+    """Level of the centre and crossfall of both halves at stations (n,) m, as the road's own crossfall and template have them.
+    ``level``: of its profile there; ``given``: the values that vary, there."""
     both = (("left", template.left), ("right", template.right))
     if crossfall is None:
         left, right = (np.full(at.shape, -lane_of(parts)[1]) for _, parts in both)
@@ -269,7 +271,7 @@ def _followed(
         return {"left": values_at(piece.left, at), "right": values_at(piece.right, at)}
 
     def own(at: Floats) -> tuple[Floats, tuple[Floats, Floats]]:
-        return _unfollowed(profile, crossfall, piece.template, at, given(at))
+        return _unfollowed(profile.evaluate(at)[0], crossfall, piece.template, at, given(at))
 
     def widths(at: Floats) -> tuple[Any, Any]:
         varied = given(at)

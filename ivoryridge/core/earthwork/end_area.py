@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,7 +63,7 @@ class SectionAreas:
 
 def compute_areas(corridor: Corridor) -> SectionAreas:
     """Cut, fill and layer areas at every section of a corridor."""
-    found = [_block_areas(b) for b in corridor.blocks]
+    found = [_areas_of(b) for b in corridor.blocks]
     if len(found) == 1:
         return found[0]
 
@@ -78,6 +79,17 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
         row("cut"), row("fill"), row("cut_offset"), row("fill_offset"), row("unknown_width"), materials("layers"), row("bent"),
         materials("layers_bent"), materials("layers_moment"),
     )  # fmt: skip
+
+
+_known: WeakKeyDictionary[Block, SectionAreas] = WeakKeyDictionary()  # as long as the very block is held
+
+
+def _areas_of(block: Block) -> SectionAreas:
+    """Of a block that stayed while others of its road changed, they are there already."""
+    found = _known.get(block)
+    if found is None:
+        found = _known[block] = _block_areas(block)
+    return found
 
 
 def _block_areas(block: Block) -> SectionAreas:

@@ -38,6 +38,7 @@ from ivoryridge.core.section.part import Part
 from ivoryridge.core.section.template import Template
 
 from ..models import DerivedResult
+from .precedence import give_way, stepping_back
 
 __all__ = [
     "Codec",
@@ -209,26 +210,37 @@ class Result(Generic[T]):
         found, value = _look(self)
         if found:
             return value
-        with _lock:
-            own = _working.setdefault(self.key, threading.Lock())
-        with own:
-            try:
-                found, value = _look(self)
-                if found:
-                    return value
-                read = _read_table(self) if self.kind.codec else None
-                if read is not None:
-                    value = read
-                else:
-                    value = compute()
-                    computed_counts[self.kind.name] = computed_counts.get(self.kind.name, 0) + 1
-                    if self.kind.codec and not _trying.get():
-                        _write_table(self, value)
-                _remember(self, value)
-            finally:
-                with _lock:
-                    _working.pop(self.key, None)
+        give_way()
+        with _alone(self.key):
+            found, value = _look(self)
+            if found:
+                return value
+            read = _read_table(self) if self.kind.codec else None
+            if read is not None:
+                value = read
+            else:
+                value = compute()
+                computed_counts[self.kind.name] = computed_counts.get(self.kind.name, 0) + 1
+                if self.kind.codec and not _trying.get():
+                    _write_table(self, value)
+            _remember(self, value)
         return value
+
+
+@contextmanager
+def _alone(key: str) -> Iterator[None]:
+    """While one thread works on a key, others that want it wait."""
+    with _lock:
+        own = _working.setdefault(key, threading.Lock())
+    if not own.acquire(blocking=False):
+        with stepping_back():
+            own.acquire()
+    try:
+        yield
+    finally:
+        with _lock:
+            _working.pop(key, None)
+        own.release()
 
 
 def _value(need: Any) -> Any:

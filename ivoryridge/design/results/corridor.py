@@ -119,7 +119,7 @@ def _blocks_together(wanted: Sequence[Mapping[str, Any]]) -> list[Block]:
     """Blocks of several pieces; those with one template and all else alike are solved in one go."""
     alike: dict[Any, list[int]] = {}
     for k, needs in enumerate(wanted):
-        shared = tuple(id(needs[name]) for name in ("line", "levels", "template", "surface", "turning", "cuts"))
+        shared = tuple(id(needs[name]) for name in ("line", "template", "surface", "turning", "cuts"))
         also = (
             needs["varied"][2],
             bool(needs["follow"]),
@@ -143,7 +143,7 @@ def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
         stations = np.concatenate([w["stations"] for w in wanted])
         cut = (_cuts_at(stations, one["line"], one["surface"], one["reach"], one["cuts"]), one["reach"])
     return solve_blocks(
-        one["line"], one["levels"][0],
+        one["line"], [w["profile"] for w in wanted],
         [Piece(w["template"], left=w["varied"][0], right=w["varied"][1], bare=w["varied"][2]) for w in wanted],
         one["surface"][0], [w["stations"] for w in wanted],
         alongs=[w["along"] for w in wanted], follow=[w["follow"] for w in wanted],
@@ -151,7 +151,7 @@ def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
     )  # fmt: skip
 
 
-@kind("block", 7, together=_blocks_together)
+@kind("block", 8, together=_blocks_together)
 def _block(**needs: Any) -> Block:
     return _solved([needs])[0]
 
@@ -206,7 +206,7 @@ def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int,
     cuts = _cuts(**on_line, **every, **on_ground)
     stations = _stations(**on_line, **every, levels=levels(road))
     same = on_line | on_ground | {
-        "levels": levels(road), "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
+        "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
     }  # fmt: skip
     planes, leads = following(road), led(road, _corridor_if_whole)
     over = (
@@ -238,7 +238,15 @@ def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int,
         p = row[k]
         knots = {s for v in (*p.left, *p.right) for s in v.station} | {s for f in (*over, *nodes) for s in f}
         bends = tuple(sorted(s for s in knots if p.station_from < s < p.station_to))
-        return {"stations": _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends), "cuts": cuts}
+        return there(k, _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends).get()) | {
+            "cuts": cuts
+        }
+
+    def there(k: int, at: Floats) -> dict[str, Any]:
+        """Stations and the levels there, by their values: what moves elsewhere leaves the block. Another road's plane is taken and let go
+        beyond the piece."""
+        profile = levels(road).get()[0]
+        return {"stations": at, "profile": profile if follow(k) else profile.within(float(at[0]), float(at[-1]))}
 
     found: dict[int, Result[Block]] = {}
     for span in spans_of(row):
@@ -251,9 +259,9 @@ def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int,
             asked = own(k)
             here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
             if at is not None:
-                asked = {"stations": at[k], "cuts": cuts if len(at[k]) > 1 else None}
+                asked = there(k, at[k]) | {"cuts": cuts if len(at[k]) > 1 else None}
             elif road.fineness is not None:
-                asked["stations"] = _finer(**needs(k), **asked, along=here, within=road.fineness)
+                asked["stations"] = _finer(**needs(k), **asked, along=here, within=road.fineness).get()
             found[k] = _block(**needs(k), **asked, along=here)
     return found
 
@@ -322,7 +330,7 @@ def corridor_over(road: RoadInputs, first: float, last: float) -> Corridor:
     own = _blocks_by_piece(road, None)
     at = [np.empty(0)] * len(pieces(road))
     for k, b in own.items():
-        at[k] = stations_within(b.needs["stations"].get(), first, last)
+        at[k] = stations_within(b.needs["stations"], first, last)
     blocks = _blocks(road, at)
     if not blocks:
         raise InputError("nothing-built-at", at=first)
@@ -333,13 +341,13 @@ def corridor_and_section(road: RoadInputs, station: float) -> tuple[Corridor, Co
     """The corridor, and the one section at a station on it, or nearest before it where nothing is built; solved together, since a trial
     wants both at once."""
     blocks = _blocks_by_piece(road, None)
-    own = {k: b.needs["stations"].get() for k, b in blocks.items()}
+    own = {k: b.needs["stations"] for k, b in blocks.items()}
     first, last = min(own), max(own)
     station = float(np.clip(station, own[first][0], own[last][-1]))
     k = max(i for i, s in own.items() if i == first or s[0] <= station)
     at = int(np.searchsorted(own[k], station - SAME_STATION))
-    there = at < len(own[k]) and abs(own[k][at] - station) <= SAME_STATION
-    if there or station > own[k][-1]:
+    stands = at < len(own[k]) and abs(own[k][at] - station) <= SAME_STATION
+    if stands or station > own[k][-1]:
         block = blocks[k].get().take([min(at, len(own[k]) - 1)])
     else:
         wanted = [np.insert(own[k], at, station) if i == k else np.empty(0) for i in range(len(pieces(road)))]
