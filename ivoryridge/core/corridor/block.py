@@ -175,11 +175,10 @@ def solve_blocks(
         for side in SIDES
     }
     level, rates = _unfollowed(level, crossfall, template, places.station, given)
-    for piece, own_profile, rows, here in zip(pieces, profiles, follow, at, strict=True):
-        if rows:
-            level[here], (rates[0][here], rates[1][here]) = _followed(
-                line, own_profile, crossfall, piece, places.station[here], rows
-            )
+    for first, index in _same_follow(pieces, profiles, follow, at):
+        level[index], (rates[0][index], rates[1][index]) = _followed(
+            line, profiles[first], crossfall, pieces[first], places.station[index], follow[first]
+        )
     turned: dict[Side, Overrides] = {**given}
     if crossfall is not None or follow[0]:
         turned = {
@@ -222,6 +221,17 @@ def solve_blocks(
 def are_alike(one: Piece, follows: Any, other: Piece, follows_too: Any) -> bool:
     """Whether two pieces can be solved in one go: one template, and lanes turned by something in both or in neither."""
     return one.template is other.template and one.bare == other.bare and bool(follows) == bool(follows_too)
+
+
+def _same_follow(
+    pieces: Sequence[Piece], profiles: Sequence[VerticalAlignment], follow: Sequence[Any], at: Sequence[slice]
+) -> list[tuple[int, NDArray[np.int64]]]:
+    """Pieces that follow, those together whose plane is read the same way: the first of them, and all their sections."""
+    same: dict[Any, list[int]] = {}
+    for k, (piece, profile, rows) in enumerate(zip(pieces, profiles, follow, strict=True)):
+        if rows:
+            same.setdefault((id(rows), id(profile), id(piece.left), id(piece.right)), []).append(k)
+    return [(ks[0], np.concatenate([np.arange(at[k].start, at[k].stop) for k in ks])) for ks in same.values()]
 
 
 def _in_a_row(

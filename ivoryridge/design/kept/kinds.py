@@ -50,6 +50,7 @@ __all__ = [
     "clear_memory",
     "computed_counts",
     "fields_hash",
+    "find_together",
     "hash_of",
     "kind",
     "libraries",
@@ -249,13 +250,13 @@ def _value(need: Any) -> Any:
     if isinstance(need, Mapping):
         return {k: _value(v) for k, v in need.items()}
     if isinstance(need, tuple):
-        _find_together(need)
+        find_together(need)
         return tuple(_value(v) for v in need)
     return need
 
 
-def _find_together(row: tuple[Any, ...]) -> None:
-    """Those of a row that are not in memory, where their kind finds several at once."""
+def find_together(row: tuple[Any, ...]) -> None:
+    """Find those of a row that are not in memory, where their kind finds several at once."""
     by: dict[str, list[Result[Any]]] = {}
     for r in row:
         if isinstance(r, Result) and r.kind.together is not None and not _look(r)[0]:

@@ -35,7 +35,7 @@ from ..kept.kinds import kind, tag, versions
 from ..results.junction_sight import sight_findings, sights_of
 from ..results.levels import levels_of, profile_of
 from ..results.line import line, line_of
-from ..results.patch import arms_of, existing_plane, layers_of, patch_findings, patch_of, side_findings
+from ..results.patch import arms_of, existing_plane, layers_of, patch_findings, patch_of, read_at_once, side_findings
 from ..results.returns import corner_of, ends_of, meeting_of
 
 __all__ = ["affected_junctions", "junction_picture", "junctions_key", "junctions_moved", "junctions_picture", "sight_picture"]
@@ -93,6 +93,7 @@ def junction_picture(junction: Joined, *, judged: bool = True) -> JunctionRow:
             "place": meeting.place, "main_station": meeting.main, "side_station": meeting.side,
             "angle_deg": float(np.degrees(meeting.angle)),
         }  # fmt: skip
+    read_at_once(junction)
     corners = [_corner(junction, key, road, meeting) for key, road in sorted(junction.returns.items())]
     problems += [c["problem"] for c in corners if "problem" in c and c["problem"] not in problems]
     patches: list[ArmPatch] = []

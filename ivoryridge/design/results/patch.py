@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,7 +16,7 @@ from ivoryridge.core.corridor.edges import to_space
 from ivoryridge.core.corridor.layer_cut import layers_below
 from ivoryridge.core.corridor.meet import EdgePlane
 from ivoryridge.core.corridor.varied import SIDES, Side
-from ivoryridge.core.errors import InputError
+from ivoryridge.core.errors import InputError, IvoryRidgeError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.junction.arm import edge_nodes
 from ivoryridge.core.junction.corner import CornerReturn
@@ -26,17 +27,27 @@ from ivoryridge.core.terrain.surface import read_surface
 from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import Joined, RoadInputs
-from ..kept.kinds import IfPossible, Result, kind
+from ..kept.kinds import IfPossible, Result, find_together, kind
 from .corridor import missing_for_corridor, section_stations_of, sections
 from .levels import levels
 from .line import line, line_of
 from .meet import edge_plane
-from .returns import ROUGH_TOLD, corner_of, meeting_of
+from .returns import ROUGH_TOLD, corner_of, ends_of, meeting_of
 from .surface import surface
 
 Floats = NDArray[np.float64]
 
-__all__ = ["ArmPlaces", "arm_places", "arms_of", "existing_plane", "layers_of", "patch_findings", "patch_of", "side_findings"]
+__all__ = [
+    "ArmPlaces",
+    "arm_places",
+    "arms_of",
+    "existing_plane",
+    "layers_of",
+    "patch_findings",
+    "patch_of",
+    "read_at_once",
+    "side_findings",
+]
 
 _STEP = 1.5  # m between cross lines of a patch, and between vertices of its edges
 _GREATEST_GRADE = 0.04  # of the side road in its first metres (from memory)
@@ -168,6 +179,22 @@ def patch_of(junction: Joined, arm: Arm) -> Result[Patch]:
         side=sections(junction.side, at.side_at), outward=arm == "after", near=(way.side_side, other.side_side),
         left=_bow(left), right=_bow(right), name=junction.row.name,
     )  # fmt: skip
+
+
+def read_at_once(junction: Joined) -> None:
+    """Find all sections of its roads that the returns' levels of a junction are made from, and then those of its areas, each road's in
+    one go; what cannot be found is told where it is asked for."""
+    try:
+        ends = [e for road in junction.returns.values() if road.levels_follow for e in ends_of(road)]
+        _sections_together([e.needs.get("sections") for e in ends])
+        patches = [patch_of(junction, arm) for arm in arms_of(junction)]
+        _sections_together([x for p in patches for x in (p.needs["side"], p.needs["edge"].needs.get("sections"))])
+    except IvoryRidgeError:
+        return
+
+
+def _sections_together(wanted: Sequence[Result[Corridor] | None]) -> None:
+    find_together(tuple(block for made in wanted if made is not None for block in made.needs["blocks"]))
 
 
 @kind("layers in the lane", 1)
