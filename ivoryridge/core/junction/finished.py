@@ -364,9 +364,10 @@ def _levels_on(higher: Sequence[Surface], xy: Floats) -> Floats:
     """Level of the highest piece that covers each place, or has it on its edge; NaN where none."""
     out = np.full(len(xy), np.nan)
     for surface in higher:
-        free = np.flatnonzero(np.isnan(out))
+        low, high = np.array(surface.extent).reshape(2, 2)
+        free = np.flatnonzero(np.isnan(out) & ((xy > low - 3e-5) & (xy < high + 3e-5)).all(axis=1))
         if not len(free):
-            break
+            continue
         around = np.concatenate([xy[free] + d for d in 2e-5 * np.array([[0, 0], [1, 0], [-1, 0], [0, 1], [0, -1]])])
         _, z = find_triangles(surface, around)
         z = z.reshape(5, -1)

@@ -189,17 +189,22 @@ def _with_edges(held: Ints, line_of: Ints, more: Ints, first: int) -> tuple[Ints
 
 def _crossing_parents(t: Any, edges: Ints, line_of: Ints, n_points: int) -> dict[int, list[int]]:
     """For each vertex the library added at a crossing: the indices of the breakline edges through it."""
-    number = {(a, b): i for i, (a, b) in enumerate(np.sort(edges, axis=1).tolist())}
+    found = [
+        (v, min(o.v1, o.v2) - 3, max(o.v1, o.v2) - 3)
+        for piece, originals in t.piece_to_originals.items() for v in (piece.v1 - 3, piece.v2 - 3) if v >= n_points
+        for o in originals
+    ]  # fmt: skip
+    through = np.array(found, np.int64).reshape(-1, 3)
+    low, high = np.sort(edges.astype(np.int64), axis=1).T
+    base = np.int64(max(n_points, through[:, 2].max(initial=0) + 1))
+    keys, asked = low * base + high, through[:, 1] * base + through[:, 2]
+    order = np.argsort(keys, kind="stable")
+    at = order[np.minimum(np.searchsorted(keys[order], asked), len(order) - 1)]
     parents: dict[int, set[int]] = {}
-    for piece, originals in t.piece_to_originals.items():
-        for v in (piece.v1 - 3, piece.v2 - 3):
-            if v >= n_points:
-                for o in originals:
-                    a, b = o.v1 - 3, o.v2 - 3
-                    edge = number.get((min(a, b), max(a, b)))
-                    if edge is not None:
-                        parents.setdefault(v, set()).add(edge)
-    return {v: sorted(found, key=lambda e: (line_of[e], e)) for v, found in parents.items()}
+    for v, edge in zip(through[:, 0].tolist(), np.where(keys[at] == asked, at, -1).tolist(), strict=True):
+        if edge >= 0:
+            parents.setdefault(v, set()).add(edge)
+    return {v: sorted(those, key=lambda e: (line_of[e], e)) for v, those in parents.items()}
 
 
 def _with_crossings(
