@@ -47,17 +47,7 @@ def demo_server(prepare: str = "") -> Iterator[str]:
         port = subprocess.run(
             [*manage, "free_port", "8400"], cwd=ROOT, env=environment, check=True, capture_output=True, text=True
         ).stdout.strip()
-        gunicorn = [
-            str(Path(sys.executable).parent / "gunicorn"),
-            "ivoryridge.config.wsgi",
-            "--bind",
-            f"127.0.0.1:{port}",
-            "--threads",
-            "8",
-            "--log-level",
-            "error",
-        ]
-        server = subprocess.Popen(gunicorn, cwd=ROOT, env=environment)
+        server = subprocess.Popen([sys.executable, "-m", "ivoryridge.serve", f"127.0.0.1:{port}"], cwd=ROOT, env=environment)
         try:
             address = f"http://127.0.0.1:{port}"
             for _ in range(120):
