@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { api, AppError, unpack } from './client'
+import { api, onReached, AppError, unpack } from './client'
 
 function packed(header: object, sections: (Float32Array | Uint32Array)[]): ArrayBuffer {
   let text = JSON.stringify(header)
@@ -68,9 +68,25 @@ describe('answers of the server', () => {
     await expect(api.get('/x')).rejects.toMatchObject({ code: 'offline', message: expect.stringContaining('cannot be reached') })
     vi.stubGlobal(
       'fetch',
-      vi.fn(async () => new Response('<html>', { status: 502 })),
+      vi.fn(async () => new Response('<html>', { status: 500 })),
     )
-    await expect(api.get('/x')).rejects.toMatchObject({ status: 502, message: 'The server answered 502.' })
+    await expect(api.get('/x')).rejects.toMatchObject({ status: 500, message: 'The server answered 500.' })
+  })
+  it('tell whether the server is there and knows who asks', async () => {
+    const heard: string[] = []
+    onReached((now) => heard.push(now))
+    const answers = [
+      new Response('<html>', { status: 502 }), // by what stands before a server that is away
+      new Response('{"code":"not-signed-in","message":"m"}', { status: 401 }),
+      new Response('<html>', { status: 403 }), // the token has gone
+      new Response('{"code":"not-allowed","message":"m"}', { status: 403 }),
+      new Response('{}', { status: 200 }),
+    ]
+    vi.stubGlobal('fetch', vi.fn(async () => answers.shift()!)) // prettier-ignore
+    const codes = []
+    for (let i = 0; i < 5; i++) codes.push(await api.get('/x').then(() => '', (e) => e.code)) // prettier-ignore
+    expect(codes).toEqual(['offline', 'not-signed-in', 'not-signed-in', 'not-allowed', ''])
+    expect(heard).toEqual(['away', 'signed-out', 'signed-out', 'here', 'here'])
   })
   it('send the token with writes and the body as JSON or as a form', async () => {
     document.cookie = 'csrftoken=abc'

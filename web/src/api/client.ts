@@ -12,6 +12,15 @@ export class AppError extends Error {
   }
 }
 
+/** Whether the server answers, and still knows who asks. */
+export type Reached = 'here' | 'away' | 'signed-out'
+let hear: (now: Reached) => void = () => {}
+export function onReached(told: typeof hear) {
+  hear = told
+}
+/** What keeps an act from being done though nothing is wrong with it. */
+export const isBroken = (error: AppError) => error.code === 'offline' || error.code === 'not-signed-in'
+
 function cookie(name: string): string {
   return (
     document.cookie
@@ -36,17 +45,29 @@ async function send(method: string, path: string, body?: unknown, signal?: Abort
     })
   } catch (error) {
     if ((error as Error).name === 'AbortError') throw error
-    throw new AppError(0, 'offline', 'The server cannot be reached. What you see stays; try again when the connection is back.')
+    throw away(0)
   }
-  if (response.ok || response.status === 304) return response
+  if (response.ok || response.status === 304) {
+    hear('here')
+    return response
+  }
   const told = await response.json().catch(() => null)
+  if (told === null && response.status >= 502) throw away(response.status) // what stands before it answers in its place
+  const code = told?.code ?? (response.status === 403 ? 'not-signed-in' : 'unknown') // the token has gone with the session
+  hear(code === 'not-signed-in' ? 'signed-out' : 'here')
   throw new AppError(
     response.status,
-    told?.code ?? 'unknown',
-    told?.message ?? `The server answered ${response.status}.`,
+    code,
+    told?.message ??
+      (code === 'unknown' ? `The server answered ${response.status}.` : 'Your session has ended. Sign in and try again; nothing was lost.'),
     told?.where,
     told?.details,
   )
+}
+
+function away(status: number): AppError {
+  hear('away')
+  return new AppError(status, 'offline', 'The server cannot be reached. What you see stays; try again when the connection is back.')
 }
 
 export const api = {

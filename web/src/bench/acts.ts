@@ -3,9 +3,10 @@
 import { useQueryClient } from '@tanstack/vue-query'
 import { until, useEventListener } from '@vueuse/core'
 import { nextTick, ref, type Ref } from 'vue'
-import { api, AppError } from '@/api/client'
+import { api, AppError, isBroken } from '@/api/client'
 import type { Acted, Changes, Project, RoadDesign } from '@/api/types'
 import { makeBursts } from '@/composables/burst'
+import { useConnection } from '@/stores/connection'
 import { useTold } from '@/stores/told'
 import { useUi } from '@/stores/ui'
 
@@ -58,6 +59,7 @@ export function useActs(around: Around) {
   const { projectId, saved, acting } = around
   const ui = useUi()
   const told = useTold()
+  const connection = useConnection()
   const client = useQueryClient()
   const objectAt = makeObjects(around)
 
@@ -96,6 +98,10 @@ export function useActs(around: Around) {
     } catch (error) {
       if (!(error instanceof AppError)) throw error
       failure.value = error
+      if (isBroken(error)) {
+        connection.hold(() => act(run, { ...options, silentFailure: false })) // it is said once, in one place, and can be done later
+        return null
+      }
       if (error.status === 409 || error.status === 404) await refresh()
       if (!options.silentFailure) told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
       return null
@@ -153,7 +159,7 @@ export function useActs(around: Around) {
       told.tell(done.told[0] ?? done.label, { canUndo: false, seconds: 4 })
     } catch (error) {
       if (!(error instanceof AppError)) throw error
-      told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
+      if (!isBroken(error)) told.tell(error.message, { kind: 'wrong', go: wayTo(error) })
     }
   }
   return { bursts, refresh, failure, act, changeCorners, change, remove, put, post, pvisSeen, step }

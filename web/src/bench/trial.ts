@@ -1,7 +1,7 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
 import { useDebounceFn } from '@vueuse/core'
 import { ref, shallowRef, type Ref } from 'vue'
-import { api, type AppError } from '@/api/client'
+import { api, isBroken, type AppError } from '@/api/client'
 import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
 import { useLook } from '@/stores/look'
@@ -115,7 +115,8 @@ export function useTrial(
     if (toldJunction && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
-    if ((error as Error).name !== 'AbortError') told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
+    if ((error as Error).name !== 'AbortError' && !isBroken(error as AppError))
+      told.tell((error as AppError).message, { kind: 'wrong', seconds: 4 })
   }
   function tryOut(values: TrialValues) {
     if (ui.roadId === null) return

@@ -32,11 +32,18 @@ const inRange = computed(() => {
 
 <template>
   <template v-if="e">
-    <div class="value"><span>Cut</span><b data-test="total-cut">{{ sayVolume(e.cut, 0) }}</b></div>
-    <div class="value"><span>Fill</span><b data-test="total-fill">{{ sayVolume(e.fill, 0) }}</b></div>
-    <div class="value"><span>Balance</span><b>{{ sayVolume(e.cut - e.fill, 0, true) }}</b></div>
+    <div class="value"><span>Cut <i v-if="bench.trial.value" data-test="as-it-would-be">as it would be</i></span>
+        <b data-test="total-cut">{{ sayVolume(e.cut, 0) }}</b></div>
+    <div class="value"><span>Fill <i v-if="bench.trial.value">as it would be</i></span>
+        <b data-test="total-fill">{{ sayVolume(e.fill, 0) }}</b></div>
+    <div class="value"><span>Balance <i v-if="bench.trial.value">as it would be</i></span>
+        <b>{{ sayVolume(e.cut - e.fill, 0, true) }}</b></div>
     <div v-if="inRange && ui.range"
         class="value"><span>{{ bench.station(ui.range[0], 0) }} to {{ bench.station(ui.range[1], 0) }}</span><b
         data-test="range-volumes">about {{ bareVolume(inRange.cut, 0) }} / {{ sayVolume(inRange.fill, 0) }}</b></div>
   </template>
 </template>
+
+<style scoped>
+i { color: var(--ochre-text); }
+</style>

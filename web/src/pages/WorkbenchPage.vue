@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent } from 'vue'
+import ConnectionStrip from '@/components/ConnectionStrip.vue'
 import InspectorPanel from '@/components/InspectorPanel.vue'
 import RouteBar from '@/components/RouteBar.vue'
 import StageRail from '@/components/StageRail.vue'
@@ -27,6 +28,7 @@ useFocusBack()
   <div v-if="missing && !bench.project.value" class="missing"><p>{{ missing.message }}</p><RouterLink to="/">All projects</RouterLink></div>
   <div v-else class="bench" :class="{ wide: !look.inspectorOpen }">
     <KeysHost />
+    <ConnectionStrip />
     <TopBar class="top" />
     <StageRail class="rail" />
     <ViewMosaic class="views" />
