@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import http.cookiejar
-import json
 import os
 import socket
 import subprocess
-import sys
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
-from time import monotonic, sleep
+from time import monotonic
 
 import pytest
+
+from tests.design.house import House, Person
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -31,56 +29,22 @@ def test_serve_refuses_to_start_insecurely(secret: str, hosts: str, told: str, t
 
 
 @pytest.fixture(scope="module")
-def served(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """Address of the real server over empty data; what is not sent within 3 s is given up."""
-    environment = {
-        **os.environ,
-        "IVORY_MODE": "demo",
-        "IVORY_DATA": str(tmp_path_factory.mktemp("served")),
-        "DJANGO_SETTINGS_MODULE": "ivoryridge.config.settings",
-    }
-    manage = [sys.executable, "-m", "ivoryridge.manage"]
-    for command in (["migrate", "-v", "0"], ["migrate", "-v", "0", "--database", "derived"]):
-        subprocess.run([*manage, *command], cwd=ROOT, env=environment, check=True)
-    made = "from django.contrib.auth.models import User; User.objects.create_user('ida', password='correct horse')"
-    subprocess.run([*manage, "shell", "-v", "0", "-c", made], cwd=ROOT, env=environment, check=True)
-    with socket.socket() as free:
-        free.bind(("127.0.0.1", 0))
-        address = f"127.0.0.1:{free.getsockname()[1]}"
-    start = f"import ivoryridge.config.asgi as a, ivoryridge.serve as s; a.PATIENCE = s.PATIENCE = 3.0; s.serve('{address}')"
-    server = subprocess.Popen([sys.executable, "-c", start], cwd=ROOT, env=environment)
+def house(tmp_path_factory: pytest.TempPathFactory) -> Iterator[House]:
+    """The server; what is not sent within 3 s is given up."""
+    made = House(tmp_path_factory.mktemp("served"), "door.PATIENCE = serve.PATIENCE = 3.0")
+    made.start("web")
     try:
-        end = monotonic() + 60
-        while True:
-            try:
-                urllib.request.urlopen(f"http://{address}/api/session", timeout=5).read()
-                break
-            except OSError:
-                assert monotonic() < end and server.poll() is None
-                sleep(0.1)
-        yield f"http://{address}"
+        made.await_web()
+        yield made
     finally:
-        server.terminate()
-        server.wait(30)
+        made.stop()
 
 
-def person(address: str) -> urllib.request.OpenerDirector:
-    """Signed in as the page does it."""
-    jar = http.cookiejar.CookieJar()
-    opened = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
-    opened.open(f"{address}/api/session", timeout=30).read()
-    token = next(c.value for c in jar if c.name == "csrftoken")
-    body = json.dumps({"username": "ida", "password": "correct horse"}).encode()
-    headers = {"Content-Type": "application/json", "X-CSRFToken": str(token)}
-    opened.open(urllib.request.Request(f"{address}/api/session", body, headers), timeout=30).read()
-    return opened
-
-
-def test_nine_hundred_slow_connections_hold_nobody_up_and_are_given_up(served: str) -> None:
+def test_nine_hundred_slow_connections_hold_nobody_up_and_are_given_up(house: House) -> None:
     """A third says nothing, a third sends a header letter by letter, a third a body: the reads of a person who is signed in are timed
     meanwhile, since it is time that such connections take."""
-    reader = person(served)
-    host, port = served.removeprefix("http://").split(":")
+    ida = Person(house)
+    host, port = house.place.split(":")
     sent = (b"", b"GET /api/session HTTP/1.1\r\nHost: a\r\nX: ", b"POST /api/session HTTP/1.1\r\nHost: a\r\n"
             b"Content-Type: application/json\r\nContent-Length: 900\r\n\r\n{")  # fmt: skip
     held = []
@@ -91,7 +55,7 @@ def test_nine_hundred_slow_connections_hold_nobody_up_and_are_given_up(served: s
             held[-1].sendall(sent[i % 3])
             if i % 30 == 0:
                 began = monotonic()
-                assert json.load(reader.open(f"{served}/api/projects", timeout=30)) == []
+                assert ida.ask("GET", "/projects") == []
                 longest = max(longest, monotonic() - began)
         assert longest < 1.0
         for i, waiting in enumerate(held):
@@ -100,12 +64,12 @@ def test_nine_hundred_slow_connections_hold_nobody_up_and_are_given_up(served: s
     finally:
         for waiting in held:
             waiting.close()
-    assert json.load(reader.open(f"{served}/api/session", timeout=30))["username"] == "ida"
+    assert ida.ask("GET", "/session")["username"] == "ida"
 
 
-def test_what_nobody_sends_is_refused_before_it_has_come(served: str) -> None:
+def test_what_nobody_sends_is_refused_before_it_has_come(house: House) -> None:
     """300 MB are announced and not sent: the answer is there all the same. A header that would pass for another one is left out."""
-    host, port = served.removeprefix("http://").split(":")
+    host, port = house.place.split(":")
     with socket.create_connection((host, int(port)), timeout=30) as nobody:
         nobody.sendall(b"POST /api/projects/1/files HTTP/1.1\r\nHost: a\r\nContent-Type: multipart/form-data; boundary=x\r\n"
                        b"Cookie: sessionid=made-up\r\nContent-Length: 300000000\r\n\r\n--x")  # fmt: skip
