@@ -16,9 +16,11 @@ from ivoryridge.design.actions.edit_ground import edit_ground
 from ivoryridge.design.actions.edit_surface import delete_surface
 from ivoryridge.design.actions.standing import undo
 from ivoryridge.design.inputs.surface import assemble_surface
+from ivoryridge.design.jobs import Cancelled
 from ivoryridge.design.models import ReceivedFile, Surface, SurveySet, Upload
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.surface import surface_of
+from tests.core.test_readers import cloud
 
 E0, N0 = 500_000.0, 6_200_000.0
 
@@ -132,6 +134,23 @@ def test_a_surface_deleted_while_a_file_is_read_is_told(project: Any, people: An
     with pytest.raises(BadValue, match="was deleted while the file was being read"):
         bring_in_file(project, people["ben"], content=points(), name="more.csv", surface_id=surface.pk, progress=meanwhile)
     assert not ReceivedFile.objects.filter(name="more.csv").exists()
+
+
+def test_laser_points_tell_how_far_they_are_and_can_be_cancelled_there(project: Any, people: Any) -> None:
+    """A million at a time, as they are unpacked."""
+    content, _ = cloud(n=1_200_000, suffix=".laz")
+    told: list[str] = []
+
+    def heard(done: int, total: int, message: str) -> None:
+        told.append(message)
+        if message.startswith("Reading: 1.0"):
+            raise Cancelled
+
+    before = ReceivedFile.objects.count()
+    with pytest.raises(Cancelled):
+        bring_in_file(project, people["ben"], content=content, name="cloud.laz", progress=heard)
+    assert told == [f"Reading {len(content) / 1e6:.1f} MB", "Reading: 1.0 of 1.2 million laser points"]
+    assert ReceivedFile.objects.count() == before
 
 
 CODED = """P;E;N;Z;code

@@ -55,7 +55,7 @@ def test_cancelling_leaves_nothing(project: Any, people: Any, monkeypatch: pytes
 
     real = module.read_file
 
-    def reading(*args: Any) -> Any:
+    def reading(*args: Any, **more: Any) -> Any:
         cancel_job(late)
         return real(*args)
 
@@ -90,7 +90,7 @@ def test_a_job_that_was_ended_meanwhile_keeps_nothing(project: Any, people: Any,
     ):
         job = waiting(project, people["ben"])
 
-        def ended(*args: Any, pk: int = job.pk, change: dict[str, Any] = change) -> Any:
+        def ended(*args: Any, pk: int = job.pk, change: dict[str, Any] = change, **more: Any) -> Any:
             Job.objects.filter(pk=pk).update(**change)
             return real(*args)
 

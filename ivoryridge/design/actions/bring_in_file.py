@@ -66,7 +66,16 @@ def bring_in_file(
     """
     name = clean(name) or "file"
     progress(0, _STEPS, f"Reading {len(content) / 1e6:.1f} MB")
-    read = read_file(content, name, options)
+
+    def points_read(done: int, total: int) -> None:
+        said = (
+            f"Reading: {done / 1e6:.1f} of {total / 1e6:.1f} million laser points"
+            if done < total
+            else f"Thinning {total / 1e6:.1f} million laser points"
+        )
+        progress(0, _STEPS, said)
+
+    read = read_file(content, name, options, progress=points_read)
     places = places_of(read, options or {})
     total = sum(len(a.points) for (_, a), place in zip(read.sets, places, strict=True) if place != "leave")
     progress(1, _STEPS, f"Packing {total} points")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -42,15 +43,23 @@ def is_long(content: bytes, name: str) -> bool:
     return (count_las_points(content) if kind == "LAS" else len(content)) > _LONG.get(kind, _LONG_OTHERS)
 
 
-def read_file(content: bytes, name: str, options: dict[str, Any] | None = None, *, look: bool = False) -> ReadFile:
+def read_file(
+    content: bytes,
+    name: str,
+    options: dict[str, Any] | None = None,
+    *,
+    look: bool = False,
+    progress: Callable[[int, int], None] = lambda done, total: None,
+) -> ReadFile:
     """Read whatever format the file has, found by its first bytes or its ending.
 
     ``options`` may change the CSV layout that was found out, the tolerance (m) to which laser points are thinned, and move what was
     read: ``swapped`` axes, a ``factor`` on all lengths, metres added ``east``.
-    ``look``: only to be looked at, so laser points are not thinned yet.
+    ``look``: only to be looked at, so laser points are not thinned yet. ``progress`` is told laser points read, of all, and may raise
+    to cancel.
     """
     options = options or {}
-    read = _read(content, name, options, look)
+    read = _read(content, name, options, look, progress)
     swapped, factor, east = bool(options.get("swapped")), _number(options, "factor", 1.0), _number(options, "east", 0.0)
     findings, sets = list(read.findings), []
     for set_name, survey in read.sets:
@@ -72,7 +81,7 @@ def _number(options: dict[str, Any], word: str, usual: float) -> float:
     return float(value)
 
 
-def _read(content: bytes, name: str, options: dict[str, Any], look: bool) -> ReadFile:
+def _read(content: bytes, name: str, options: dict[str, Any], look: bool, progress: Callable[[int, int], None]) -> ReadFile:
     match format_of(content, name):
         case "LandXML":
             return _read_landxml(content, name)
@@ -89,7 +98,7 @@ def _read(content: bytes, name: str, options: dict[str, Any], look: bool) -> Rea
             return ReadFile("Elevation grid", reading, ((name, survey),), tuple(findings))
         case "LAS":
             tolerance = _number(options, "tolerance", USUAL_TOLERANCE) or USUAL_TOLERANCE
-            survey, findings = read_las(content, name, tolerance=None if look else tolerance)
+            survey, findings = read_las(content, name, tolerance=None if look else tolerance, progress=progress)
             if look:
                 findings = [*findings, Finding("note", "las-to-thin", {"count": len(survey.points), "tolerance": tolerance})]
             return ReadFile("Laser points", {"tolerance": tolerance}, ((name, survey),), tuple(findings))
