@@ -18,6 +18,8 @@ GOALS = {
     "best_fit_2000_points": 2000.0,
     "best_fit_2000_points_worst_radius": 1.0, "overlap_check_1m_faces": 3.0, "preview_10mb": 1.0,
     "assemble_30_roads_ms": 60.0, "assemble_30_roads_queries": 12.0, "trial_dependent_p95": 200.0, "trial_follow_p95": 300.0,
+    "load_20_design_p95": 300.0, "load_20_section_p95": 300.0, "load_20_trial_p95": 400.0, "load_20_act_p95": 500.0,
+    "load_20_sheet_p95": 1500.0, "load_20_errors": 0.0, "load_20_lost": 0.0, "load_20_sign_ins_s": 5.0,
     "trial_pi_30_roads_p95_machines": 3.0, "open_30_roads_s": 2.0,
     "trial_pi_p95_machines": 3.0, "trial_pvi_p95_machines": 3.0, "save_beside_edit_p95": 300.0,
     "memory_50_edits_1m": 1.5, "exact_100k_100k": 3.0, "finished_ground_demo": 1.5,
@@ -34,7 +36,7 @@ def main() -> None:
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "ivoryridge.config.settings")
     parser = argparse.ArgumentParser(prog="./ivory bench")
     parser.add_argument("--json", type=Path)
-    parser.add_argument("--only", choices=["core", "network", "browser"])
+    parser.add_argument("--only", choices=["core", "network", "browser", "load"])
     arguments = parser.parse_args()
     figures = Figures(GOALS, LEAST)
     figures.add("machine", machine_milliseconds(), "ms for a fixed piece of work")
@@ -50,6 +52,10 @@ def main() -> None:
         from . import browser
 
         browser.run(figures)
+    if arguments.only in (None, "load"):
+        from . import load
+
+        load.run(figures)
     if arguments.json:
         arguments.json.write_text(json.dumps(figures.rows, indent=2) + "\n")
 
