@@ -16,7 +16,7 @@ from contextvars import ContextVar
 
 __all__ = ["first", "give_way", "later", "stepping_back"]
 
-PATIENCE = 0.5  # s that one answer gives way in all
+PATIENCE = 0.15  # s that one answer gives way in all
 
 _going = 0
 _changed = threading.Condition()
