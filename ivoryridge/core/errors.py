@@ -52,8 +52,8 @@ SENTENCES: dict[str, str] = {
     "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:m.2}. Shorten one of them: "
     "together they may take {there:m.2} of tangent, they take {needed:m.2}.",
     "curve-at-end": "PVI {pvi} is an end of the profile and cannot have a curve. Set its curve length to 0.",
-    "station-outside": "Chainage {station:m.3} is outside the line, which runs from {start:bare.3} to {end:m.3}.",
-    "no-ground-for-fit": "There is no ground under the line between {start:bare.1} and {end:m.1}, so no profile can be fitted. Move the "
+    "station-outside": "Chainage {station:ch.3} is outside the line, which runs from {start:ch.3} to {end:ch.3}.",
+    "no-ground-for-fit": "There is no ground under the line between {start:ch.1} and {end:ch.1}, so no profile can be fitted. Move the "
     "line onto the surface.",
     "point-off-curve": "No vertical curve at this PVI passes through the point ({station:bare.2}, {elevation:bare.3}); it must lie "
     "between the tangents and the PVI's angle.",
@@ -71,7 +71,7 @@ SENTENCES: dict[str, str] = {
     "fit-too-few": "{count} points are too few for {what}; at least {least} at different places are needed.",
     "roads-in-a-circle": "{roads}: these lines hang on one another in a circle. Set one of them free, or untie it.",
     "hangs-on-gone": "{road} hangs on {other}, which was deleted. Untie it or set it free, or bring {other} back.",
-    "tied-beyond": "The {end} is tied at {station:m.2} of another road, which runs from {start:bare.2} to {last:m.2} now. Untie it, or "
+    "tied-beyond": "The {end} is tied at {station:ch.2} of another road, which runs from {start:ch.2} to {last:ch.2} now. Untie it, or "
     "tie it to another place.",
     "edge-not-crossed": "The line does not leave {other} at its {end}: it crosses no edge of its lanes on all its {limit:m.0}. Follow "
     "its centre in level, or turn the line away from it.",
@@ -143,21 +143,21 @@ SENTENCES: dict[str, str] = {
     "least {least:m.g}.",
     "sections-too-fine": "To keep every edge within {within:m.3} of its straight between sections more than {limit} sections would be "
     "needed. Allow more.",
-    "range-empty": "The range from {start:bare.2} to {end:m.2} holds no part of the road, which runs from {road_start:bare.2} to "
-    "{road_end:m.2}.",
-    "range-backwards": "The range ends at {end:m.2}, which is not behind its start at {start:m.2}. Give it an end farther on.",
-    "stretches-overlap": "Two stretches overlap from {start:bare.2} to {end:m.2} ({overlap:m.2}). One place has one template: end the "
+    "range-empty": "The range from {start:ch.2} to {end:ch.2} holds no part of the road, which runs from {road_start:ch.2} to "
+    "{road_end:ch.2}.",
+    "range-backwards": "The range ends at {end:ch.2}, which is not behind its start at {start:ch.2}. Give it an end farther on.",
+    "stretches-overlap": "Two stretches overlap from {start:ch.2} to {end:ch.2} ({overlap:m.2}). One place has one template: end the "
     "first where the second begins.",
-    "adjustments-overlap": "Two adjustments of {parameter} of {part} overlap from {start:bare.2} to {end:m.2} ({overlap:m.2}). Shorten "
+    "adjustments-overlap": "Two adjustments of {parameter} of {part} overlap from {start:ch.2} to {end:ch.2} ({overlap:m.2}). Shorten "
     "one of them.",
-    "blend-too-long": "The blend of {length:m.2} at {at:m.2} does not fit: only {there:m.2} is free beside it. Shorten it, or let it lie "
+    "blend-too-long": "The blend of {length:m.2} at {at:ch.2} does not fit: only {there:m.2} is free beside it. Shorten it, or let it lie "
     "on the other side.",
     "bend-too-tight": "The vehicle cannot go round a bend of {radius:m.2}: its wheelbases need more than {least:m.2}. Use a greater "
     "radius, or a shorter vehicle.",
     "existing-too-narrow": "The existing road is known from {start:bare.2} to {end:m.2} beside the centre; the overlay reaches from "
     "{left:bare.2} to {right:m.2}. Give it more points, or make the overlay narrower.",
-    "nothing-built-at": "Nothing is built at {at:m.2}: no stretch lies there, and the road has no template of its own.",
-    "nothing-to-build": "Nothing is built between {start:bare.2} and {end:m.2}: no stretch lies there, and the road has no template. Give "
+    "nothing-built-at": "Nothing is built at {at:ch.2}: no stretch lies there, and the road has no template of its own.",
+    "nothing-to-build": "Nothing is built between {start:ch.2} and {end:ch.2}: no stretch lies there, and the road has no template. Give "
     "it one.",
     # files
     "file-too-large": "The file has {size:.1f} MB; at most {limit:.0f} MB are taken. Thin it, or cut it in parts.",
@@ -208,12 +208,12 @@ SENTENCES: dict[str, str] = {
     "landxml-number": "'{text}' in surface {surface} ({what}, line {line}) is not {expected}.",
     "landxml-units": "The file {name} gives lengths in '{unit}', which is not a unit this program knows. Known are {known}.",
     # sheets
-    "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:bare.1} to {end:m.1} has no sections.",
+    "no-stations-for-sheet": "There is nothing to put on a sheet: the range {start:ch.1} to {end:ch.1} has no sections.",
     # junctions
     "roads-apart": "{side} does not meet {main} any more: its nearer end lies {apart:m.2} from that line, and it meets it up to "
     "{limit:m.0}. Move the end, or tie it to {main}.",
     "arm-missing": "{road} has no arm {arm} {other} any more. Lengthen {road}, or delete the junction's corners there.",
-    "edge-missing": "{road} has no edge on the {side} at {at:m.1} that a return could touch: a {roles}. Give it a template with "
+    "edge-missing": "{road} has no edge on the {side} at {at:ch.1} that a return could touch: a {roles}. Give it a template with "
     "pavement there.",
     "edge-off-ground": "The edge {road} leaves the ground at {at:m.1}, so it has no level there. Pick a part that lies on the ground.",
     "eye-off-ground": "Where a driver waits the side road lies off the ground, so what he sees cannot be told. Give it a template there.",

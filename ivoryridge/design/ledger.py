@@ -185,7 +185,7 @@ def swap_forth(project: Project, user: User) -> Swap:
     """Do again the act that was undone last; inside a transaction."""
     entry = next_redo(project, user)
     if entry is None:
-        raise BadValue("nothing-to-undo", "There is nothing to do again.")
+        raise BadValue("nothing-to-undo", "There is nothing to redo.")
     return _swap(project, user, entry, after=1, state="done")
 
 

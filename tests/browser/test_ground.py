@@ -105,7 +105,7 @@ def test_west_and_east_are_merged_to_one_piece_and_given_out_equal(open_as: Any,
     page.select_option("[data-test=surface]", str(east.pk))
     page.click("[data-test=delete-surface]")
     expect(page.locator("[data-test=told]").filter(has_text="is deleted")).to_have_count(1)
-    page.get_by_text("Give out").click()
+    page.get_by_text("Export", exact=True).click()
     with page.expect_download() as given:
         page.click("[data-test=out-landxml]")
     back = read_landxml(given.value.path().read_bytes()).surfaces[0]

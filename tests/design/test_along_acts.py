@@ -249,7 +249,7 @@ def test_what_cannot_be_is_refused_in_words_and_leaves_nothing(
 
 def test_overlapping_stretches_are_refused_with_the_amount(road: Road, anna: Any, kerbed: Template) -> None:
     add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=100.0, station_to=200.0)
-    with pytest.raises(InputError, match=r"overlap from 188\.00 to 200\.00 m \(12\.00 m\)"):
+    with pytest.raises(InputError, match=r"overlap from 0\+188\.00 to 0\+200\.00 \(12\.00 m\)"):
         add(road, anna, kind="stretch", template_id=kerbed.pk, station_from=188.0, station_to=300.0)
     assert Variation.present.count() == 1
 

@@ -101,7 +101,7 @@ def test_a_new_act_ends_what_could_be_done_again(road: Road, people: Any) -> Non
     change_pi(road, anna, pi.pk, revision=1, values={"northing": 6_200_001.0})
     undo(road.project, anna)
     create_road(road.project, anna, name="B")
-    with pytest.raises(Refused, match="nothing to do again"):
+    with pytest.raises(Refused, match="nothing to redo"):
         redo(road.project, anna)
 
 

@@ -13,10 +13,10 @@ const turning = computed(() => bench.design.value?.crossfall ?? null)
 const bend = computed(() => turning.value?.bends.find((b) => b.pi === props.index) ?? null)
 const wrong = ref<Record<string, string>>({})
 const PLACES = [
-  ['level_in', 'Level at'],
-  ['full_in', 'Full from'],
-  ['full_out', 'Full to'],
-  ['level_out', 'Level again at'],
+  ['level_in', 'Outer half level at'],
+  ['full_in', 'Full crossfall from'],
+  ['full_out', 'Full crossfall to'],
+  ['level_out', 'Outer half level again at'],
 ] as const
 async function act(call: Promise<unknown>, field: string) {
   wrong.value = {}
@@ -50,7 +50,7 @@ function place(field: (typeof PLACES)[number][0], station: number | null) {
   </template>
   <template v-else-if="turning">
     <FoldGroup title="Crossfall">
-      <label class="pick">Bends turn it <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value"
+      <label class="pick">Turned in bends <select class="field" :value="turning.off ? 'off' : 'on'" :disabled="!bench.canEdit.value"
           data-test="crossfall-off" @change="setRoad({ off: ($event.target as HTMLSelectElement).value === 'off' })"><option
           value="on">by the standard</option><option value="off">not at all</option></select></label>
       <label class="pick">Turns about <select class="field" :value="turning.axis" :disabled="!bench.canEdit.value || turning.off"

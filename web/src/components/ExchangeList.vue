@@ -8,6 +8,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
+import { counted } from '@/lib/words'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -44,10 +45,10 @@ async function take(d: ExchangeDocument) {
       <button v-if="d.state === 'newer'" class="link" :disabled="!!busy" data-test="difference"
           @click="compare(d)">See the difference</button>
       <button v-if="d.state !== 'taken' && bench.canEdit.value" class="link" :disabled="!!busy" data-test="take"
-          @click="take(d)">{{ busy === d.id ? 'Working…' : d.state === 'newer' ? 'Take it instead' : 'Bring in' }}</button>
+          @click="take(d)">{{ busy === d.id ? 'Working…' : d.state === 'newer' ? 'Replace the older one' : 'Bring in' }}</button>
     </div>
     <div v-if="difference?.id === d.id" class="card" data-test="difference-told">
-      {{ formatNumber(difference.told.points_before, 0) }} points before, {{ formatNumber(difference.told.points_now, 0) }} now:
+      {{ counted(difference.told.points_before, 'point') }} before, {{ formatNumber(difference.told.points_now, 0) }} now:
       {{ formatNumber(difference.told.gone, 0) }} gone, {{ formatNumber(difference.told.added, 0) }} added.
       {{ difference.told.levels_changed
         ? `${formatNumber(difference.told.levels_changed, 0)} have another level, by up to ${sayLength(difference.told.greatest, 3)}.`

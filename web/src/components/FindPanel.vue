@@ -78,7 +78,7 @@ const entries = computed<Entry[]>(() => {
       go: () => void bench.act(() => api.post(`/roads/${ui.roadId}/profile/fit`, { seen: bench.pvisSeen() })),
     })
     all.push({ words: 'Undo', hint: bench.project.value?.ledger.undo ?? 'nothing to undo', go: () => void bench.step('undo') })
-    all.push({ words: 'Redo', hint: bench.project.value?.ledger.redo ?? 'nothing to do again', go: () => void bench.step('redo') })
+    all.push({ words: 'Redo', hint: bench.project.value?.ledger.redo ?? 'nothing to redo', go: () => void bench.step('redo') })
   }
   for (const [panel, words, hint] of [
     ['shelves', 'Shelves', 'received, worked, issued'],

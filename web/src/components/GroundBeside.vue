@@ -30,7 +30,7 @@ const add = (v: number | null) =>
         class="value"><span>{{ sayLength(Math.abs(o), 2) }} {{ o > 0 ? 'right' : 'left' }} of the line</span><button class="btn quiet"
         :aria-label="`Do not show ${sayLength(o, 2)}`"
         @click="look.longGround = { ...look.longGround, offsets: look.longGround.offsets.filter((q) => q !== o) }">×</button></div>
-    <NumberField label="Beside by, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
+    <NumberField label="Offset, + right" :model-value="null" :decimals="2" unit="m" test="ground-offset" @change="add" />
     <label v-for="s in others" :key="s.id" class="surface"><input type="checkbox" :checked="look.longGround.surfaces.includes(s.id)"
         @change="toggle(s.id)" /> {{ s.name }}</label>
     <label class="surface"><input v-model="look.longBeds" type="checkbox" data-test="long-beds" /> Beds of ditches and channels</label>

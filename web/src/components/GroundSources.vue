@@ -5,8 +5,8 @@ import type { GroundRole, SurveySource } from '@/api/types'
 import LayerRoles from '@/components/LayerRoles.vue'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
 import { bareLength } from '@/lib/units'
+import { counted } from '@/lib/words'
 
 const props = defineProps<{ ground: Ground }>()
 const bench = useWorkbench()
@@ -40,14 +40,14 @@ const unsorted = (s: SurveySource) => s.layers.filter((la) => la.role === 'unsor
       </template>
     </div>
     <div class="faded told">
-      {{ formatNumber(s.points, 0) }}
-      points{{ s.breaklines ? `, ${s.breaklines} lines` : '' }}{{ s.faces ? `, ${formatNumber(s.faces, 0)} faces` : '' }} · levels
+      {{ counted(s.points, 'point') }}{{ s.breaklines ? `, ${counted(s.breaklines, 'line')}` : ''
+      }}{{ s.faces ? `, ${counted(s.faces, 'face')}` : '' }} · levels
       {{ bareLength(s.levels[0], 2) }} to {{ bareLength(s.levels[1], 2) }}
-      <b v-if="unsorted(s)" class="wrong">· {{ unsorted(s) }} of {{ s.layers.length }} layers unsorted</b>
+      <b v-if="unsorted(s)" class="wrong">· {{ unsorted(s) }} of {{ counted(s.layers.length, 'layer') }} unsorted</b>
     </div>
     <button class="link" :aria-expanded="open === s.id" :data-test="`layers-of-${i + 1}`"
         @click="open = open === s.id ? null :
-        s.id">{{ open === s.id ? 'Hide layers' : s.layers.length === 1 ? '1 layer' : `${s.layers.length} layers` }}</button>
+        s.id">{{ open === s.id ? 'Hide layers' : counted(s.layers.length, 'layer') }}</button>
     <button v-if="bench.canEdit.value && ground.surface.value!.sources.length > 1" class="link"
         @click="leave(s.id)">Take out of the surface</button>
     <div v-if="open === s.id" class="layers"><LayerRoles narrow :layers="s.layers" :disabled="!bench.canEdit.value"

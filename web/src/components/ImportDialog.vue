@@ -14,6 +14,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { drawQuickPlan } from '@/canvas/plan/quickPlan'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayLength, units, UNITS } from '@/lib/units'
+import { counted } from '@/lib/words'
 
 /** `received`: a file on the shelf that is read again, perhaps in another way. */
 const props = defineProps<{ received?: { id: number; name: string } | null }>()
@@ -227,6 +228,12 @@ watch(preview, async (p) => {
   await nextTick()
   if (thumb.value) drawQuickPlan(thumb.value, p?.sets.filter((s) => s.place !== 'leave').flatMap((s) => s.plan) ?? [])
 })
+const sortedTold = computed(() => {
+  const all = layers.value.length
+  const named = all - unsorted.value
+  if (!unsorted.value) return all === 1 ? 'Its layer has a role.' : `All ${all} layers have a role.`
+  return `${named} of ${counted(all, 'layer')} ${named === 1 ? 'has' : 'have'} a role; the unsorted ones come in too, and wait.`
+})
 </script>
 
 <template>
@@ -265,7 +272,7 @@ watch(preview, async (p) => {
             <select v-if="preview.sets.length > 1" class="field where" :value="s.place" :aria-label="`Where ${s.name} goes`"
                 :data-test="`place-${i}`" @change="put(i, ($event.target as HTMLSelectElement).value as SetPlace)"><option
                 v-for="[p, word] in PLACES" :key="p" :value="p">{{ word }}</option></select><br />
-            {{ formatNumber(s.points, 0) }} points, {{ s.breaklines }} lines, {{ formatNumber(s.faces, 0) }} faces<br />
+            {{ counted(s.points, 'point') }}, {{ counted(s.breaklines, 'line') }}, {{ counted(s.faces, 'face') }}<br />
             E {{ bareLength(s.extent[0], 2) }} to {{ bareLength(s.extent[2], 2) }}, N {{ bareLength(s.extent[1], 2) }} to
             {{ bareLength(s.extent[3], 2) }}<br />
             levels {{ bareLength(s.levels[0], 3) }} to {{ sayLength(s.levels[1], 3) }}
@@ -281,9 +288,7 @@ watch(preview, async (p) => {
       <div v-for="f in sorted" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }} <button
           v-if="f.way" class="link" data-test="finding-way" @click="takeWay(f.way)">{{ f.way.label }}</button></div>
       <p v-if="layers.length" :class="{ wrong: unsorted }"
-          data-test="sorted-told">{{ unsorted
-            ? `${layers.length - unsorted} of ${layers.length} layers have a role; the unsorted ones come in too, and wait.`
-            : `All ${layers.length} layers have a role.` }}</p>
+          data-test="sorted-told">{{ sortedTold }}</p>
       <details v-if="layers.length" class="rules"><summary data-test="preview-rules">Sorting rules</summary>
         <SortingRules ref="sorting" :layers="layers" :by-hand="roles" @draft="tryRules" />
         <button v-if="Object.keys(roles).length" class="link" data-test="keep-as-rules"

@@ -8,7 +8,7 @@ const KEYS = [
   ['I', 'fold the inspector, and back'],
   ['Alt 1 to 8', 'stages'],
   ['Ctrl K', 'find or do'],
-  ['Ctrl Z, Ctrl Shift Z', 'undo, do again'],
+  ['Ctrl Z, Ctrl Shift Z', 'undo, redo'],
   ['Arrows on a PI or PVI', 'move it; Shift further, Ctrl finer'],
   ['Delete', 'delete the chosen PI or PVI'],
   ['Esc', 'leave what you are doing'],

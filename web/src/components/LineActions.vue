@@ -11,6 +11,7 @@ import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
+import { counted } from '@/lib/words'
 
 const bench = useWorkbench()
 const ui = useUi()
@@ -80,7 +81,6 @@ async function bringIn() {
   await after(bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/lines`, form), quiet))
   if (!wrong.value) offer.value = null
 }
-const counted = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
 function choose(what: typeof doing.value) {
   doing.value = doing.value === what ? '' : what
   other.value = others.value[0]?.id ?? null
@@ -115,7 +115,7 @@ function choose(what: typeof doing.value) {
           <button class="btn quiet" :class="{ on: doing === 'parallel' }" data-test="line-parallel"
               @click="choose('parallel')">Parallel …</button>
           <button class="btn quiet" data-test="line-reverse" @click="post('reverse')">Reverse</button>
-          <button class="btn quiet" data-test="line-split" :title="`Part the road at the reading mark, ${bench.station(ui.mark)}`"
+          <button class="btn quiet" data-test="line-split" :title="`Split the road at the reading mark, ${bench.station(ui.mark)}`"
               @click="post('split', { station: ui.mark })">Split at mark</button>
           <template v-if="others.length">
             <button class="btn quiet" :class="{ on: doing === 'join' }" data-test="line-join" @click="choose('join')">Join …</button>

@@ -8,6 +8,7 @@ import { useWorkbench } from '@/composables/workbench'
 import { bareFine, bareLength, fineUnit, sayFine, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
+import { counted } from '@/lib/words'
 
 type Word = 'radius' | 'spiral_in' | 'spiral_out' | 'start' | 'end'
 const WORDS: [Word, string][] = [
@@ -111,7 +112,7 @@ const summary = computed(() => {
   const out = f.left_out.filter(Boolean).length
   const left = out === 1 ? '; 1 lies far off and is not followed' : out ? `; ${out} lie far off and are not followed` : ''
   const beside = `${sayFine(f.rms)} (root mean square)`
-  return `${f.count} points, ${f.bends.length} bends. They lie ${beside} beside the line${left}.`
+  return `${counted(f.count, 'point')}, ${counted(f.bends.length, 'bend')}. They lie ${beside} beside the line${left}.`
 })
 async function makeRoad() {
   const done = await bench.act(() =>

@@ -26,7 +26,7 @@ const { total: findings } = useOpenFindings(bench)
         :title="ledger?.undo ? `Undo: ${ledger.undo} (Ctrl Z)` : 'Nothing to undo'" aria-label="Undo" data-test="undo"
         @click="bench.step('undo')">↶</button>
     <button class="btn quiet" :disabled="!ledger?.redo || !bench.canEdit.value"
-        :title="ledger?.redo ? `Do again: ${ledger.redo} (Ctrl Shift Z)` : 'Nothing to do again'" aria-label="Redo" data-test="redo"
+        :title="ledger?.redo ? `Redo: ${ledger.redo} (Ctrl Shift Z)` : 'Nothing to redo'" aria-label="Redo" data-test="redo"
         @click="bench.step('redo')">↷</button>
     <button class="btn quiet" title="Everything in the project: received, worked, issued" data-test="shelves"
         @click="ui.panel = 'shelves'">Shelves</button>

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, type AppError } from '@/api/client'
 import { useSession } from '@/stores/session'
+import { counted } from '@/lib/words'
 
 interface Row {
   id: number
@@ -34,6 +35,7 @@ async function leave() {
   client.clear()
   await router.replace('/sign-in')
 }
+const MAY: Record<string, string> = { owner: 'you own it', editor: 'you may change it', viewer: 'you may look at it' }
 </script>
 
 <template>
@@ -49,7 +51,7 @@ async function leave() {
       <RouterLink v-for="p in projects.data.value" :key="p.id" class="row" :to="{ name: 'workbench', params: { id: p.id } }"
           data-test="project">
         <strong>{{ p.name }}</strong>
-        <span class="faded">{{ p.roads }} {{ p.roads === 1 ? 'road' : 'roads' }} · you are {{ p.role }}</span>
+        <span class="faded">{{ counted(p.roads, 'road') }} · {{ MAY[p.role] ?? p.role }}</span>
       </RouterLink>
       <form @submit.prevent="create">
         <input v-model="name" class="field" placeholder="Name of a new project" maxlength="120" required

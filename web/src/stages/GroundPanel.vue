@@ -92,7 +92,7 @@ async function merge() {
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </FoldGroup>
     <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>
-    <FoldGroup title="Give out" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn"
+    <FoldGroup title="Export" shut><div class="actions"><a v-for="[kind, name] in OUT" :key="kind" class="btn"
         :href="`/api/surfaces/${surface.id}/out/${kind}?interval=${look.contours.interval}&rounded=${look.contours.rounded}`"
         :data-test="`out-${kind}`">{{ name }}</a></div></FoldGroup>
   </template>

@@ -40,7 +40,7 @@ async function issue() {
         @change="set('paper', ($event.target as HTMLSelectElement).value)"><option>A1</option><option>A3</option></select></div>
     <NumberField label="Plan 1 :" :model-value="sheets.scale" :decimals="0" :disabled="!bench.canEdit.value" :wrong="wrong.scale"
         test="sheet-scale" @change="set('scale', $event)" />
-    <NumberField label="Levels steeper" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value"
+    <NumberField label="Vertical exaggeration" :model-value="sheets.exaggeration" :decimals="0" unit="×" :disabled="!bench.canEdit.value"
         :wrong="wrong.exaggeration" @change="set('exaggeration', $event)" />
     <NumberField label="Bands every" :model-value="sheets.band_interval" :decimals="units.metre === 1 ? 0 : 2" unit="m"
         :disabled="!bench.canEdit.value" :wrong="wrong.band_interval" @change="set('band_interval', $event)" />

@@ -25,7 +25,7 @@ import { bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
-const BANDS = ['Ground', 'Design', 'Differ'] as const
+const BANDS = ['Ground', 'Design', 'Fill +'] as const
 const bench = useWorkbench()
 const ui = useUi()
 const look = useLook()

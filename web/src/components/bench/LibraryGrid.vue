@@ -77,7 +77,7 @@ async function bringIn(event: Event) {
             <button class="link" :data-test="`open-part-${p.id}`" @click="lay(p.id)">open</button>
             <button v-if="bench.canEdit.value && shop.template.value" class="link" :data-test="`put-part-${p.id}`"
                 @click="put(p.id, p.label)">put into {{ shop.template.value.name }}, {{ side }}</button>
-            <a class="link" :href="`/api/projects/${bench.projectId}/parts.json?part=${p.id}`" download>give out</a>
+            <a class="link" :href="`/api/projects/${bench.projectId}/parts.json?part=${p.id}`" download>save to a file</a>
             <button v-if="bench.canEdit.value && !p.templates.length" class="link" :data-test="`drop-part-${p.id}`"
                 @click="dropPart(p.id)">delete</button>
           </div>

@@ -123,7 +123,7 @@ const takeOut = (t: Tile) => shop.editSides(t.side, (rows) => rows.filter((r) =>
           @click="drop">Delete</button>
     </template>
     <a v-if="shop.template.value" class="link out" download
-        :href="`/api/projects/${bench.projectId}/parts.json?template=${shop.template.value.id}`">Give out</a>
+        :href="`/api/projects/${bench.projectId}/parts.json?template=${shop.template.value.id}`">Save to a file</a>
   </template>
   <div v-else-if="shop.template.value && !library" class="row" role="group" aria-label="Parts of the template">
     <template v-for="side in (['left', 'right'] as const)" :key="side">

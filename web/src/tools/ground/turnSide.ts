@@ -6,7 +6,7 @@ export const turnSide = (on: GroundWork): Tool<PlanPlace> => ({
   id: 'turn-side',
   view: 'plan',
   stage: 'ground',
-  name: 'Turn side',
+  name: 'Swap edge',
   ready: on.there,
   hint: 'Click a side between two triangles to turn it to their other diagonal.',
   click: ({ e, n }) => on.ground.edit([{ do: 'swap_edge', at: [e, n] }]),

@@ -7,7 +7,7 @@ export const water = (on: GroundWork): Tool<PlanPlace> => ({
   id: 'water',
   view: 'plan',
   stage: 'ground',
-  name: 'Water',
+  name: 'Water path',
   looks: true,
   ready: on.there,
   hint: 'Click a place to see which ground drains to it, and where ponds stand.',
