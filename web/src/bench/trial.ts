@@ -13,6 +13,7 @@ interface Asked {
   body: unknown
 }
 const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
+const OTHERS = 80 // ms between showings of roads that follow
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
 
 export function useTrial(
@@ -94,6 +95,14 @@ export function useTrial(
   const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
   async function judge(more: AsyncGenerator<string>, by: Asked, drag: number, stream: number) {
     let toldJunction = false
+    const fresh = new Map<string, LightRoad>() // shown together: each showing draws the plan anew
+    let shownAt = performance.now()
+    const show = () => {
+      const newest = [...fresh].filter(([which]) => toldBy.get(which) === stream).map(([, road]) => [road.road_id, road] as const)
+      if (newest.length && drag === drags) triedOthers.value = new Map([...triedOthers.value, ...newest])
+      fresh.clear()
+      shownAt = performance.now()
+    }
     for await (const text of more) {
       if (!text) continue
       const [which, of] = /^{"(dependent|junction)":\d+/.exec(text) ?? []
@@ -105,13 +114,16 @@ export function useTrial(
       toldBy.set(which, stream) // what comes late is shown until something newer comes
       if (of === 'dependent') {
         const road = JSON.parse(text) as LightRoad
-        triedOthers.value = new Map(triedOthers.value).set(road.road_id, road)
+        fresh.set(which, road)
+        if (performance.now() - shownAt > OTHERS) show()
       } else {
+        show()
         const row = JSON.parse(text) as JunctionRow
         toldJunction = true
         triedJunctions.value = new Map(triedJunctions.value).set(row.id, row)
       }
     }
+    show()
     if (toldJunction && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
