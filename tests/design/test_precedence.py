@@ -12,7 +12,7 @@ from ivoryridge.design.kept.kinds import kind
 from ivoryridge.design.kept.precedence import PATIENCE, first, give_way, later
 
 ORDER: list[str] = []
-STARTED, GO = threading.Event(), threading.Event()
+STARTED, GO, ASKS = threading.Event(), threading.Event(), threading.Event()
 
 
 @kind("bench of precedence", 1)
@@ -29,6 +29,7 @@ def fresh() -> Iterator[None]:
     ORDER.clear()
     STARTED.clear()
     GO.clear()
+    ASKS.clear()
     yield
     GO.set()
 
@@ -66,16 +67,15 @@ def test_whoever_works_on_what_goes_first_does_not_give_way_to_it() -> None:
 
     def ahead() -> None:
         with first():
-            ORDER.append("asks")
+            ASKS.set()
             _slow(name="shared").get()
             ORDER.append("has it")
 
     foremost = threading.Thread(target=ahead)
     foremost.start()
-    while not ORDER:
-        time.sleep(0.01)
+    assert ASKS.wait(20)
     GO.set()
     foremost.join(20)
     other.join(20)
     assert not foremost.is_alive() and not other.is_alive()
-    assert [x for x in ORDER if x != "asks"] == ["shared", "has it"]
+    assert ORDER == ["shared", "has it"]
