@@ -32,13 +32,13 @@ from django.db.models import Max, Sum
 from django.db.models.functions import Length
 from django.utils import timezone
 
-from ivoryridge.core.alignment.horizontal import HorizontalAlignment
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.section.part import Part
 from ivoryridge.core.section.template import Template
 
 from ..models import DerivedResult
 from .precedence import give_way, stepping_back
+from .sizes import fields_of, size_of
 
 __all__ = [
     "Codec",
@@ -73,7 +73,6 @@ MOST_BYTES = 1_000_000_000  # of the table; a surface of a million points takes 
 SHARES = {"ground": 0.55, "shown": 0.1, "road": 0.2, "sheets": 0.05, "trial": 0.1}
 
 computed_counts: dict[str, int] = {}  # how often each kind was really computed; read by tests
-_SHARED = (HorizontalAlignment, Template, Part)
 _kinds: dict[str, Kind[Any]] = {}
 _kept: dict[str, OrderedDict[str, tuple[Any, int]]] = {name: OrderedDict() for name in SHARES}
 _bytes: dict[str, int] = dict.fromkeys(SHARES, 0)  # in use, by class
@@ -351,7 +350,7 @@ def _feed_row(put: Callable[[bytes], None], value: Any) -> None:
 def _feed_record(put: Callable[[bytes], None], value: Any) -> None:
     record: Any = type(value)
     put(f"{record.__name__}(".encode())
-    for name in _names_of(record):
+    for name in fields_of(record):
         v = getattr(value, name)
         _feeder(type(v))(put, v)
     put(b")")
@@ -411,7 +410,7 @@ def _look(result: Result[T]) -> tuple[bool, T]:
 
 def _remember(result: Result[T], value: T) -> None:
     name = "trial" if _trying.get() else result.kind.memory
-    size = _size_in_trial(result.kind.name, value) if name == "trial" else _size(value)
+    size = _size_in_trial(result.kind.name, value) if name == "trial" else size_of(value)
     with _lock:
         kept = _kept[name]
         _bytes[name] -= kept.pop(result.key, (None, 0))[1]
@@ -419,16 +418,10 @@ def _remember(result: Result[T], value: T) -> None:
         _bytes[name] += size
         if name == "ground":  # few, and they grow with what is found out about them
             for key, (v, _) in kept.items():
-                kept[key] = (v, _size(v))
+                kept[key] = (v, size_of(v))
             _bytes[name] = sum(size for _, size in kept.values())
         while _bytes[name] > _limit(name) and len(kept) > 1:
             _bytes[name] -= kept.popitem(last=False)[1][1]
-
-
-@cache
-def _names_of(record: Any) -> tuple[str, ...]:
-    """Fields of a kind of record; none of what is no record."""
-    return tuple(f.name for f in dataclasses.fields(record)) if dataclasses.is_dataclass(record) else ()
 
 
 _MEASURED_EACH = 8  # of the results of a kind in trials: a drag makes many of one size, and measuring takes time from it
@@ -439,36 +432,8 @@ def _size_in_trial(kind: str, value: Any) -> int:
     row = _in_trials.setdefault(kind, [_MEASURED_EACH, 0])
     row[0] += 1
     if row[0] > _MEASURED_EACH:
-        row[:] = [0, _size(value)]
+        row[:] = [0, size_of(value)]
     return row[1]
-
-
-def _size(value: Any) -> int:
-    """Bytes that a value takes, about; arrays that others share are counted once. A line or a template within another record is
-    held by many and counts where it is kept for itself."""
-    seen: set[int] = set()
-
-    def of(v: Any) -> int:
-        if v is None or isinstance(v, bool | int | float):
-            return 30
-        if id(v) in seen or (v is not value and isinstance(v, _SHARED)):
-            return 0
-        seen.add(id(v))
-        if isinstance(v, np.ndarray):
-            return of(v.base) if isinstance(v.base, np.ndarray) else int(v.nbytes) + 100
-        if isinstance(v, str | bytes):
-            return len(v) + 50
-        if isinstance(v, Mapping):
-            return 100 + sum(of(k) + of(x) for k, x in v.items())
-        if isinstance(v, list | tuple | set | frozenset):
-            if isinstance(v, tuple) and v and isinstance(v[0], str | float | int):  # one by one they would cost time
-                return 60 + 60 * len(v)
-            return 60 + sum(of(x) for x in v)
-        own = getattr(v, "__dict__", {})
-        fields = [getattr(v, name) for name in _names_of(v.__class__) if name not in own]
-        return 60 + sum(of(x) for x in (*fields, *own.values()))
-
-    return of(value)
 
 
 # --- the table of derived results ----------------------------------------------------------------------------

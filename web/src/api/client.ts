@@ -48,13 +48,13 @@ async function send(method: string, path: string, body?: unknown, signal?: Abort
     throw away(0)
   }
   if (response.ok || response.status === 304) {
-    hear('here')
+    if (path !== '/session') hear('here') // it answers everybody
     return response
   }
   const told = await response.json().catch(() => null)
   if (told === null && response.status >= 502) throw away(response.status) // what stands before it answers in its place
   const code = told?.code ?? (response.status === 403 ? 'not-signed-in' : 'unknown') // the token has gone with the session
-  hear(code === 'not-signed-in' ? 'signed-out' : 'here')
+  if (path !== '/session') hear(code === 'not-signed-in' ? 'signed-out' : 'here')
   throw new AppError(
     response.status,
     code,

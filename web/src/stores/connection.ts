@@ -15,8 +15,6 @@ export const useConnection = defineStore('connection', () => {
   let looking = 0
 
   onReached((now) => {
-    // an answer that needs nobody signed in says nothing about the session
-    if (now === 'here' && state.value === 'signed-out') return
     state.value = now
     if (now === 'away') lookAgain()
   })
