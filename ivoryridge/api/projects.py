@@ -15,7 +15,7 @@ from ivoryridge.design.actions.edit_project import change_project, set_annotatio
 from ivoryridge.design.actions.edit_road import draw_road
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.forms.common import Acted, Head, JobPicture, LedgerLine, Member
-from ivoryridge.design.forms.ground import ExchangeDifference, ExchangeDocument, LineFit, Vertices
+from ivoryridge.design.forms.ground import ExchangeDifference, ExchangeDocument, LineFit, MeasuredLine, Vertices
 from ivoryridge.design.forms.project import Project
 from ivoryridge.design.forms.road import LightRoad
 from ivoryridge.design.inputs.network import network_of
@@ -23,7 +23,7 @@ from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
 from ivoryridge.design.models import Job, LedgerEntry, Membership
 from ivoryridge.design.pictures.lightly import lightly_key, roads_lightly
 from ivoryridge.design.pictures.project import project_picture
-from ivoryridge.design.received.measured import fit_picture, line_vertices
+from ivoryridge.design.received.measured import fit_picture, line_vertices, lines_measured
 from ivoryridge.design.refusals import NotThere
 
 from .answers import acted, json_answer
@@ -134,13 +134,19 @@ def add_road(request: Any, project_id: int, given: RoadIn) -> HttpResponse:
 def line_fit(request: Any, project_id: int, given: FitIn) -> HttpResponse:
     """Straights, arcs and transitions through measured points; stores nothing."""
     held = {k: v.dict() for k, v in given.held.items()}
-    return json_answer(fit_picture(request.project, given.survey, given.layer, held, given.bends))
+    return json_answer(fit_picture(request.project, given.survey, given.layer, given.line, held, given.bends))
 
 
 @router.post("/projects/{int:project_id}/line-vertices", auth=editor, response=Vertices)
 def vertices_of(request: Any, project_id: int, given: VerticesIn) -> HttpResponse:
     """A received line with every vertex as a PI; stores nothing."""
-    return json_answer({"pis": line_vertices(request.project, given.survey, given.layer)})
+    return json_answer({"pis": line_vertices(request.project, given.survey, given.layer, given.line)})
+
+
+@router.get("/projects/{int:project_id}/measured-lines", auth=viewer, response=list[MeasuredLine])
+def measured_lines(request: Any, project_id: int, survey: int, layer: str = "") -> HttpResponse:
+    """The lines of a received layer, in the order of its file."""
+    return json_answer(lines_measured(request.project, survey, layer))
 
 
 @router.get("/projects/{int:project_id}/ledger", auth=viewer, response=list[LedgerLine])

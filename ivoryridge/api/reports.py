@@ -5,18 +5,27 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any, Literal
 
+import numpy as np
 from django.http import HttpResponse
 from ninja import Router
 
 from ivoryridge.core.report.documents import write_docx, write_pdf
-from ivoryridge.core.report.line import coordinate_report, crossing_report, deviation_report, element_report, tangent_point_report
+from ivoryridge.core.report.layouts import laid_out, layouts_of
+from ivoryridge.core.report.line import (
+    coordinate_report,
+    crossing_report,
+    deviation_report,
+    element_report,
+    interval_deviation_report,
+    tangent_point_report,
+)
 from ivoryridge.core.report.table import Table, in_spoken_units, write_csv
 from ivoryridge.core.sheets.fonts import font_name
-from ivoryridge.design.forms.road import ReportTable
+from ivoryridge.design.forms.road import Report
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.inputs.road import chainage_words
 from ivoryridge.design.pictures.beside import other_lines
-from ivoryridge.design.received.measured import measured_along
+from ivoryridge.design.received.measured import measured_of
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 
@@ -30,13 +39,16 @@ Kind = Literal["elements", "tangent-points", "coordinates", "deviation", "crossi
 _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
 
 
-@router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer, response=list[ReportTable])
+@router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer, response=Report)
 def report(
     request: Any, road_id: int, kind: Kind, start: Number | None = None, end: Number | None = None, interval: Number = 20.0,
-    offset: Number = 0.0, survey: int = 0, layer: str = "", limit: Number | None = None, form: Literal["json", "csv", "docx",
-    "pdf"] = "json",
+    offset: Number = 0.0, survey: int = 0, layer: str = "", measured_line: int | None = None,
+    each: Literal["interval", "point"] = "interval", limit: Number | None = None,
+    layout: int | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
 ) -> HttpResponse:  # fmt: skip
-    """``start`` and ``end`` are stations in m; the deviation report is of a survey's points, or of one of its layers."""
+    """``start`` and ``end`` are stations in m; the deviation report is of a survey, of one of its layers or of one line of that
+    (counted from 0), at an interval or at ``each`` measured point. ``layout``: which way to lay it out, as the answer lists them;
+    without one a document holds every table."""
     road = request.row
     inputs = assemble_road(road)
     line = line_of(inputs)
@@ -54,11 +66,22 @@ def report(
                 ),
             )
         case "deviation":
-            measured = measured_along(road.project, survey, layer)
-            tables = deviation_report(line, measured, start=start, end=end, limit=limit)
+            points, lines = measured_of(road.project, survey, layer, measured_line)
+            if each == "interval":
+                tables = interval_deviation_report(
+                    line, lines, points, interval=interval, start=start, end=end, limit=limit, equations=inputs.equations
+                )
+            else:
+                measured = np.concatenate([points[:, :2], *(v[:, :2] for v in lines)])
+                tables = deviation_report(line, measured, start=start, end=end, limit=limit)
         case "crossings":
             tables = (crossing_report(line, other_lines(road), start, end),)
     tables = tuple(in_spoken_units(t) for t in tables)
+    layouts = layouts_of(kind, tables)
+    if form == "json":
+        return json_answer({"tables": [_told(t) for t in tables], "layouts": [asdict(la) for la in layouts]})
+    if layout is not None and 0 <= layout < len(layouts):
+        tables = (laid_out(tables, layouts[layout]),)
     words = chainage_words(inputs, road.project.chainage_group)
     name = f"{road.name} {tables[0].title.lower()}"
     if form == "csv":
@@ -66,9 +89,7 @@ def report(
     title = f"{road.project.name}: {road.name}"
     if form == "docx":
         return as_file(write_docx(title, tables, words), _DOCX, f"{name}.docx")
-    if form == "pdf":
-        return as_file(write_pdf(title, tables, words, (font_name(False), font_name(True))), "application/pdf", f"{name}.pdf")
-    return json_answer([_told(t) for t in tables])
+    return as_file(write_pdf(title, tables, words, (font_name(False), font_name(True))), "application/pdf", f"{name}.pdf")
 
 
 def _told(table: Table) -> dict[str, Any]:

@@ -124,6 +124,7 @@ class HeldBend(In):
 class FitIn(In):
     survey: int
     layer: Annotated[str, Field(max_length=200)] = ""
+    line: int | None = None
     held: dict[str, HeldBend] = Field(default_factory=dict, max_length=500)
     bends: int | None = None
 
@@ -131,6 +132,7 @@ class FitIn(In):
 class VerticesIn(In):
     survey: int
     layer: Annotated[str, Field(max_length=200)] = ""
+    line: int | None = None
 
 
 class FitProfile(In):

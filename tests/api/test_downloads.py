@@ -68,7 +68,7 @@ def test_a_report_says_the_same_in_every_form(built: Any, kind: str) -> None:
     """CSV, a text document and a PDF hold every number of the table on the page."""
     ben, _, road = built
     address = f"/api/roads/{road.pk}/reports/{kind}?interval=50"
-    (table,) = ben.get(address).json()
+    (table,) = ben.get(address).json()["tables"]
     head, *rows = rows_of(ben.get(f"{address}&form=csv").content)
     assert len(rows) == len(table["rows"])
     document = docx.Document(io.BytesIO(ben.get(f"{address}&form=docx").content))

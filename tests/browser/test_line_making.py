@@ -36,6 +36,7 @@ def test_the_lane_is_fitted_and_the_greatest_deviation_lies_where_it_was_planted
     page.click("[data-test=reports]")
     page.click("[data-test=report-deviation]")
     page.select_option("[data-test=report-measured]", label="tarn_lane_measured.csv: LANE CENTRE (38)")
+    page.select_option("[data-test=report-each]", "point")
     rows = page.locator("[data-test=report] table").last.locator("tbody tr")
     expect(rows).to_have_count(38)
     over = page.locator("[data-test=report] table").last.locator("tr.over")

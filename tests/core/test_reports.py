@@ -11,7 +11,14 @@ import pytest
 from ivoryridge.core.alignment.horizontal import PI, HorizontalAlignment, alignment_from_pis
 from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.errors import InputError
-from ivoryridge.core.report.line import coordinate_report, deviation_report, element_report, tangent_point_report
+from ivoryridge.core.report.layouts import laid_out, layouts_of
+from ivoryridge.core.report.line import (
+    coordinate_report,
+    deviation_report,
+    element_report,
+    interval_deviation_report,
+    tangent_point_report,
+)
 from ivoryridge.core.report.table import write_csv
 from ivoryridge.core.units import format_station
 
@@ -84,3 +91,56 @@ def test_deviations_are_those_the_points_were_set_off_by() -> None:
     assert sum(g[3] for g in groups.rows) == 60
     part, _ = deviation_report(road, mixed, start=200, end=300)
     assert all(200 <= r[0] <= 300 for r in part.rows) and len(part.rows) == int(((stations >= 200) & (stations <= 300)).sum())
+
+
+def test_deviations_at_an_interval_are_square_to_the_line_and_those_of_shapely() -> None:
+    """Random measured lines that swing about the line; offsets against the crossing of the square by shapely (GEOS)."""
+    import shapely
+
+    road = line()
+    rng = np.random.default_rng(8)
+    for _ in range(20):
+        s = np.sort(rng.uniform(100, road.end_station, 60))
+        place, azimuth, _ = road.evaluate(s)
+        off = rng.uniform(-6, 6, 60)
+        measured = place + off[:, None] * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+        table, by_element = interval_deviation_report(road, [measured], interval=8.0, limit=2.0)
+        assert table.rows and sum(r[3] for r in by_element.rows) == len(table.rows)
+        course = shapely.LineString(measured)
+        for station, east, north, offset, side, _, mark in table.rows:
+            p, h = (np.squeeze(x) for x in road.evaluate(station)[:2])
+            r = np.array([np.cos(h), -np.sin(h)])
+            met = shapely.get_coordinates(course.intersection(shapely.LineString([p - 50 * r, p + 50 * r])))
+            least = min(((m - p) @ r for m in met), key=abs)
+            assert offset == pytest.approx(least, abs=1e-6) and side == ("left" if offset < 0 else "right")
+            assert (east, north) == pytest.approx(tuple(p + offset * r), abs=1e-6)
+            assert mark == ("over" if abs(offset) > 2.0 else "")
+        inner = [r[0] for r in table.rows if s[0] < r[0] < s[-1]]
+        assert inner == [8.0 * k for k in range(13, 200) if s[0] < 8.0 * k < s[-1]]  # every one of them
+
+
+def test_single_points_are_joined_and_places_without_anything_are_counted() -> None:
+    road = alignment_from_pis([PI(E0, N0), PI(E0 + 100, N0)], 0.0)
+    points = np.array([[E0 + 60.0, N0 - 3.0], [E0 + 20.0, N0 - 1.0]])
+    table, _ = interval_deviation_report(road, [], points, interval=10)
+    assert [(r[0], round(r[3], 9)) for r in table.rows] == [(20.0, 1.0), (30.0, 1.5), (40.0, 2.0), (50.0, 2.5), (60.0, 3.0)]
+    assert table.told[0].startswith("5 places") and "at 6 more there is nothing measured" in table.told[0]
+    assert table.told[1] == "2 single points, joined by straights in the order of their chainage."
+    along = np.array([[E0 + 50.0, N0 + 9.0], [E0 + 50.0, N0 + 4.0]])  # a piece that lies in the square itself
+    assert interval_deviation_report(road, [along], interval=10)[0].rows[0][3] == pytest.approx(-4.0)
+
+
+def test_layouts_show_the_same_values_in_other_ways() -> None:
+    road = line()
+    offsets = [0.5, -4.0, 2.0]
+    place, azimuth, _ = road.evaluate([150.0, 400.0, 800.0])
+    points = place + np.array(offsets)[:, None] * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+    tables = deviation_report(road, points, limit=1.0)
+    by_name = {la.name: laid_out(tables, la) for la in layouts_of("deviation", tables)}
+    assert [round(r[3], 6) for r in by_name["Greatest first"].rows] == [-4.0, 2.0, 0.5]
+    assert [round(r[3], 6) for r in by_name["Beyond the limit"].rows] == [-4.0, 2.0]
+    assert by_name["By element"].rows == tables[1].rows and by_name["In order of chainage"].rows == tables[0].rows
+    elements = (element_report(road),)
+    short = laid_out(elements, layouts_of("elements", elements)[2])
+    assert [c.name for c in short.columns] == ["Element", "From", "Easting", "Northing", "Azimuth"]
+    assert short.rows[3][2] == elements[0].rows[3][8]

@@ -16,7 +16,7 @@ from ..errors import InputError
 from ..wording import quantity
 from .table import Column, Table
 
-__all__ = ["coordinate_report", "deviation_report", "element_report", "tangent_point_report"]
+__all__ = ["coordinate_report", "deviation_report", "element_report", "interval_deviation_report", "tangent_point_report"]
 
 MOST_ROWS = 50_000
 KINDS = {"Line": "straight", "Curve": "arc", "Spiral": "transition"}
@@ -71,13 +71,8 @@ def tangent_point_report(line: HorizontalAlignment, start: float | None = None, 
     return Table("Tangent points", (Column("Point", "text"), Column("Chainage", "station"), *_PLACE), tuple(rows))
 
 
-def coordinate_report(
-    line: HorizontalAlignment, profile: VerticalAlignment | None, *, interval: float, start: float | None = None,
-    end: float | None = None, offset: float = 0.0, equations: Sequence[tuple[float, float]] = (),
-) -> Table:  # fmt: skip
-    """Places at round chainages at an interval (m), as they are read with chainage equations, and at both ends of the range, ``offset``
-    m beside the line (+ right); levels where a profile is."""
-    a, b = _within(line, start, end)
+def _round_places(a: float, b: float, interval: float, equations: Sequence[tuple[float, float]]) -> NDArray[np.float64]:
+    """Stations between two whose chainages are round at an interval (m)."""
     if not interval > 0 or (b - a) / interval > MOST_ROWS:
         raise InputError(
             "spacing-too-small",
@@ -86,7 +81,17 @@ def coordinate_report(
             limit=MOST_ROWS,
             least=(b - a) / MOST_ROWS,
         )
-    inner = round_stations(a, b, interval, equations)
+    return round_stations(a, b, interval, equations)
+
+
+def coordinate_report(
+    line: HorizontalAlignment, profile: VerticalAlignment | None, *, interval: float, start: float | None = None,
+    end: float | None = None, offset: float = 0.0, equations: Sequence[tuple[float, float]] = (),
+) -> Table:  # fmt: skip
+    """Places at round chainages at an interval (m), as they are read with chainage equations, and at both ends of the range, ``offset``
+    m beside the line (+ right); levels where a profile is."""
+    a, b = _within(line, start, end)
+    inner = _round_places(a, b, interval, equations)
     s = np.unique(np.round(np.concatenate([[a], inner, [b]]), 6))
     place, azimuth, curvature = line.evaluate(s)
     place = place + offset * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
@@ -121,12 +126,85 @@ def deviation_report(
     found = project_points(line, points)
     keep = ~found.beyond & (np.abs(found.offset) <= reach) & (found.station >= a - 1e-6) & (found.station <= b + 1e-6)
     order = np.flatnonzero(keep)[np.argsort(found.station[keep], kind="stable")]
-    station, offset = found.station[order], found.offset[order]
+    left_out = int(len(points) - len(order))
+    told = f"{len(order)} points measured beside the line" + (
+        f", {left_out} left out beyond its ends or more than {quantity(reach, 'm')} off." if left_out else "."
+    )
+    return _deviation_tables(line, found.station[order], found.offset[order], points[order], limit, [told])
+
+
+def interval_deviation_report(
+    line: HorizontalAlignment, lines: Sequence[Any], points: Any = None, *, interval: float, start: float | None = None,
+    end: float | None = None, limit: float | None = None, reach: float = 50.0, equations: Sequence[tuple[float, float]] = (),
+) -> tuple[Table, Table]:  # fmt: skip
+    """How far measured lines, each (n, 2), lie beside a line at round chainages at an interval (m) and at both ends of the range, + right.
+
+    Each offset is measured square to the line, to the nearest place within ``reach`` (m) where a measured line crosses the square.
+    Where there are only ``points`` (n, 2), they are joined by straights in the order of their chainage. Places without a measured line
+    are counted. Tables are those of ``deviation_report``.
+    """
+    a, b = _within(line, start, end)
+    inner = _round_places(a, b, interval, equations)
+    station = np.unique(np.round(np.concatenate([[a], inner, [b]]), 6))
+    courses = [np.asarray(v, float)[:, :2] for v in lines if len(v) > 1]
+    told = []
+    if not courses and points is not None and len(points) > 1:
+        single = np.asarray(points, float)[:, :2]
+        found = project_points(line, single)
+        keep = ~found.beyond & (np.abs(found.offset) <= reach)
+        courses = [single[keep][np.argsort(found.station[keep], kind="stable")]]
+        told.append(f"{int(keep.sum())} single points, joined by straights in the order of their chainage.")
+    offset = _square_offsets(line, station, courses, reach)
+    there = np.isfinite(offset)
+    missing = int((~there).sum())
+    told.insert(0, f"{int(there.sum())} places, one every {quantity(interval, 'm')}, each square to the design line" + (
+        f"; at {missing} more there is nothing measured within {quantity(reach, 'm')}." if missing else "."
+    ))  # fmt: skip
+    station, offset = station[there], offset[there]
+    place, azimuth, _ = line.evaluate(station)
+    at = place + offset[:, None] * np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+    return _deviation_tables(line, station, offset, at, limit, told)
+
+
+def _square_offsets(
+    line: HorizontalAlignment, station: NDArray[np.float64], courses: Sequence[Any], reach: float
+) -> NDArray[np.float64]:
+    """(n,) signed offset (m, + right) of the nearest place where a course crosses the square at each station; NaN where none does."""
+    import shapely
+
+    place, azimuth, _ = line.evaluate(station)
+    right = np.stack([np.cos(azimuth), -np.sin(azimuth)], axis=-1)
+    offset = np.full(len(station), np.nan)
+    pieces = np.concatenate([np.stack([c[:-1], c[1:]], axis=1) for c in courses if len(c) > 1] or [np.empty((0, 2, 2))])
+    if not len(pieces):
+        return offset
+    squares = shapely.linestrings(np.stack([place - reach * right, place + reach * right], axis=1))
+    i, j = shapely.STRtree(shapely.linestrings(pieces)).query(squares, predicate="intersects")
+    p, d = pieces[j, 0], pieces[j, 1] - pieces[j, 0]
+    r, to = right[i], p - place[i]
+    cross = r[:, 0] * d[:, 1] - r[:, 1] * d[:, 0]
+    along = np.hypot(d[:, 0], d[:, 1])
+    crossing = np.abs(cross) > 1e-12 * np.maximum(along, 1e-9)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        u = (to[:, 0] * d[:, 1] - to[:, 1] * d[:, 0]) / cross
+    # a piece that lies in the square itself is met where it comes nearest
+    ends = np.stack([(to * r).sum(axis=1), ((to + d) * r).sum(axis=1)])
+    lying = np.where(ends[0] * ends[1] <= 0, 0.0, np.where(np.abs(ends[0]) < np.abs(ends[1]), ends[0], ends[1]))
+    u = np.where(crossing, u, lying)
+    for k in np.argsort(-np.abs(u)):  # the nearest of a square is written last
+        offset[i[k]] = u[k]
+    return offset
+
+
+def _deviation_tables(
+    line: HorizontalAlignment, station: NDArray[np.float64], offset: NDArray[np.float64], places: NDArray[np.float64],
+    limit: float | None, told: list[str],
+) -> tuple[Table, Table]:  # fmt: skip
     element = np.clip(np.searchsorted(line.stations, station, side="right") - 1, 0, len(line.length) - 1)
     rows = tuple(
-        (float(s), float(points[i, 0]), float(points[i, 1]), float(d), "left" if d < 0 else "right", KINDS[line.kind(int(e))], "over"
+        (float(s), float(p[0]), float(p[1]), float(d), "left" if d < 0 else "right", KINDS[line.kind(int(e))], "over"
         if limit is not None and abs(d) > limit else "")
-        for s, i, d, e in zip(station, order, offset, element, strict=True)
+        for s, p, d, e in zip(station, places, offset, element, strict=True)
     )  # fmt: skip
     columns = (
         Column("Chainage", "station"), Column("Easting", unit="m"), Column("Northing", unit="m"), Column("Offset", unit="m", signed=True),
@@ -137,26 +215,14 @@ def deviation_report(
         own = offset[element == e]
         worst = int(np.argmax(np.abs(own)))
         at = float(station[element == e][worst])
-        groups.append(
-            (
-                KINDS[line.kind(int(e))],
-                float(line.stations[e]),
-                float(line.stations[e + 1]),
-                len(own),
-                float(own[worst]),
-                at,
-                float(np.abs(own).mean()),
-            )
-        )
+        groups.append((
+            KINDS[line.kind(int(e))], float(line.stations[e]), float(line.stations[e + 1]), len(own), float(own[worst]), at,
+            float(np.abs(own).mean()),
+        ))  # fmt: skip
     groups.sort(key=lambda g: -abs(g[4]))
-    left_out = int(len(points) - len(order))
     over = int((np.abs(offset) > limit).sum()) if limit is not None else 0
-    told = [
-        f"{len(order)} points measured beside the line"
-        + (f", {left_out} left out beyond its ends or more than {quantity(reach, 'm')} off." if left_out else ".")
-    ]
     if limit is not None:
-        told.append(f"{over} lie more than {quantity(limit, 'm')} off.")
+        told = [*told, f"{over} lie more than {quantity(limit, 'm')} off."]
     by_element = Table(
         "By element, greatest first",
         (

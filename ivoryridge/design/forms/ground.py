@@ -208,6 +208,14 @@ class Vertices(TypedDict):
     pis: list[FitPI]
 
 
+class MeasuredLine(TypedDict):
+    """One line of a received layer: its length in plan (m), its vertices, and where it begins."""
+
+    length: float
+    vertices: int
+    start: Pair
+
+
 class OfferedLine(TypedDict):
     name: str
     length: float

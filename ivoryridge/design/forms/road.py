@@ -430,3 +430,17 @@ class ReportTable(TypedDict):
     columns: list[ReportColumn]
     rows: list[list[str | float | None]]
     told: list[str]
+
+
+class ReportLayout(TypedDict):
+    """One way to show a report: numbers of columns and rows of one of its tables."""
+
+    name: str
+    table: int
+    columns: list[int]
+    rows: list[int]
+
+
+class Report(TypedDict):
+    tables: list[ReportTable]
+    layouts: list[ReportLayout]

@@ -17,28 +17,52 @@ from ..models import Project, SurveySet
 from ..refusals import BadValue
 from ..results.surface import survey_arrays
 
-__all__ = ["fit_picture", "line_vertices", "measured_along"]
+__all__ = ["fit_picture", "line_vertices", "lines_measured", "measured_along", "measured_of"]
 
 MOST_POINTS = 20_000
 
 
-def measured_along(project: Project, survey: int, layer: str) -> NDArray[np.float64]:
-    """Points of a survey of the project and vertices of its lines (n, 2), of one layer (code) if one is named."""
+def measured_along(project: Project, survey: int, layer: str, line: int | None = None) -> NDArray[np.float64]:
+    """Points of a survey of the project and vertices of its lines (n, 2), of one layer (code) if one is named, or of one line of it,
+    counted from 0."""
+    points, lines = measured_of(project, survey, layer, line)
+    return np.concatenate([points[:, :2], *(v[:, :2] for v in lines)])
+
+
+def measured_of(project: Project, survey: int, layer: str, line: int | None = None) -> tuple[Any, list[Any]]:
+    """Points (n, 3) and lines, each (k, 3), that were measured on a layer; one line alone where one is picked out."""
     points, lines = _of_layer(project, survey, layer)
-    found = np.concatenate([points[:, :2], *(v[:, :2] for v in lines)])
-    if not len(found):
+    if line is not None:
+        if not 0 <= line < len(lines):
+            raise BadValue(
+                "no-such-line", f"The layer '{layer}' has {len(lines)} lines; there is none with number {line + 1}.", field="line"
+            )
+        points, lines = points[:0], [lines[line]]
+    if not len(points) and not lines:
         raise BadValue("no-such-layer", f"The survey has nothing on the layer '{layer}'.", field="layer")
-    return found
+    return points, lines
 
 
-def line_vertices(project: Project, survey: int, layer: str) -> list[dict[str, float]]:
-    """Every vertex of the only line of a layer, or every point of it in its order, as a PI without a radius."""
-    points, lines = _of_layer(project, survey, layer)
+def lines_measured(project: Project, survey: int, layer: str) -> list[dict[str, Any]]:
+    """The lines of a layer in the order of the file: length in plan (m), number of vertices, and where each begins."""
+    lines = _of_layer(project, survey, layer)[1]
+    return [
+        {
+            "length": float(np.hypot(*np.diff(v[:, :2], axis=0).T).sum()),
+            "vertices": len(v),
+            "start": (float(v[0, 0]), float(v[0, 1])),
+        }
+        for v in lines
+    ]
+
+
+def line_vertices(project: Project, survey: int, layer: str, line: int | None = None) -> list[dict[str, float]]:
+    """Every vertex of the only line of a layer, or of the one picked out of several, or every point of it in its order, as a PI without
+    a radius."""
+    points, lines = measured_of(project, survey, layer, line)
     if len(lines) > 1:
         raise BadValue(
-            "many-lines", f"There are {len(lines)} lines on the layer '{layer}'. Choose a layer with one line, or draw the road and snap "
-            f"to it.",
-            field="layer",
+            "many-lines", f"There are {len(lines)} lines on the layer '{layer}'. Choose one of them.", field="line",
         )  # fmt: skip
     vertices = lines[0] if lines else points
     if len(vertices) > 500:
@@ -70,10 +94,10 @@ def _fit(points: NDArray[np.float64], held: tuple[tuple[int, Mapping[str, float]
 
 
 def fit_picture(
-    project: Project, survey: int, layer: str, held: Mapping[str, Mapping[str, float | None]], bends: int | None
+    project: Project, survey: int, layer: str, line: int | None, held: Mapping[str, Mapping[str, float | None]], bends: int | None
 ) -> dict[str, Any]:
     """The line fitted through what was measured, with its bends, and how far every point lies beside it."""
-    points = measured_along(project, survey, layer)
+    points = measured_along(project, survey, layer, line)
     if len(points) > MOST_POINTS:
         raise BadValue(
             "too-many-points",

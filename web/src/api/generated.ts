@@ -738,6 +738,7 @@ export interface components {
             survey: number;
             /** @default  */
             layer?: string;
+            line?: number | null;
             held?: {
                 [key: string]: components["schemas"]["HeldBend"];
             };
@@ -1227,6 +1228,15 @@ export interface components {
                 number
             ][];
         };
+        /** @description One line of a received layer: its length in plan (m), its vertices, and where it begins. */
+        MeasuredLine: {
+            length: number;
+            vertices: number;
+            start: [
+                number,
+                number
+            ];
+        };
         /** @description Roads that meet without a junction. */
         MeetingOffer: {
             main: number;
@@ -1628,6 +1638,10 @@ export interface components {
             by: string;
             at: string;
         };
+        Report: {
+            tables: components["schemas"]["ReportTable"][];
+            layouts: components["schemas"]["ReportLayout"][];
+        };
         ReportColumn: {
             name: string;
             /** @enum {string} */
@@ -1635,6 +1649,13 @@ export interface components {
             unit: string;
             decimals: number;
             signed: boolean;
+        };
+        /** @description One way to show a report: numbers of columns and rows of one of its tables. */
+        ReportLayout: {
+            name: string;
+            table: number;
+            columns: number[];
+            rows: number[];
         };
         /** @description One table of a report. */
         ReportTable: {
@@ -2294,6 +2315,7 @@ export interface components {
             survey: number;
             /** @default  */
             layer?: string;
+            line?: number | null;
         };
         /** @description From one surface to another where both are, m3; the area that they share, m2. */
         VolumeBetween: {

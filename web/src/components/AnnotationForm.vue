@@ -3,16 +3,26 @@
 import { computed, ref } from 'vue'
 import { useWorkbench } from '@/composables/workbench'
 import { units } from '@/lib/units'
+import { formatNumber } from '@/lib/format'
+import { counted } from '@/lib/words'
 import { useLook } from '@/stores/look'
+import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
 
 const bench = useWorkbench()
 const look = useLook()
+const ui = useUi()
 const styles = computed(() => bench.project.value?.annotations ?? [])
 const name = ref('')
 const set = (values: Partial<typeof look.annotation>) => (look.annotation = { ...look.annotation, ...values })
 const put = (next: unknown[]) => bench.put('project', bench.projectId, 'annotations', { styles: next })
+const told = computed(() => {
+  const a = ui.annotated
+  if (!a) return ''
+  if (look.annotationTrue && a.px < 5) return `At this zoom a text is ${formatNumber(a.px, 1)} px high; zoom in to read it.`
+  return a.dropped ? `${counted(a.dropped, 'text')} found no room at this zoom.` : ''
+})
 async function save() {
   const wanted = name.value.trim()
   if (wanted && (await put([...styles.value.filter((s) => s.name !== wanted), { ...look.annotation, name: wanted }]))) name.value = ''
@@ -47,6 +57,9 @@ function take(wanted: string) {
         /> tangent points</label>
     <label class="tick"><input type="checkbox" :checked="look.annotation.elements" @change="set({ elements: !look.annotation.elements })"
         /> radii, parameters and lengths of elements</label>
+    <label class="tick"><input v-model="look.annotationTrue" type="checkbox" data-test="annotation-true"
+        /> true size on screen, too</label>
+    <p v-if="told" class="faded" data-test="annotation-told">{{ told }}</p>
     <div v-if="bench.canEdit.value" class="save"><input v-model="name" class="field" maxlength="60" placeholder="save as …"
         aria-label="Name of the style" data-test="annotation-name" @keydown.enter="save" /><button class="btn quiet"
         data-test="annotation-save" :disabled="!name.trim()" @click="save">Save style</button></div>

@@ -3,7 +3,8 @@
 import { computed, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
 import type { Acted, LineFit } from '@/api/types'
-import { measuredLayers } from '@/composables/measured'
+import { measuredLayers, type Measured } from '@/composables/measured'
+import MeasuredChoice from './MeasuredChoice.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { bareFine, bareLength, fineUnit, sayFine, units } from '@/lib/units'
 import { useUi } from '@/stores/ui'
@@ -20,7 +21,7 @@ const WORDS: [Word, string][] = [
 ]
 const bench = useWorkbench()
 const ui = useUi()
-const chosen = ref('')
+const chosen = ref<Measured | null>(null)
 const way = ref<'fit' | 'vertices'>('fit')
 const choices = computed(() => measuredLayers(bench))
 const held = ref<Record<number, Partial<Record<Word, number>>>>({})
@@ -38,19 +39,17 @@ async function ask() {
   const mine = ++asked
   wrong.value = ''
   if (!chosen.value) return clear()
-  const [survey, layer] = [Number(chosen.value.split('|')[0]), chosen.value.split('|')[1] ?? '']
   busy.value = true
   try {
     if (way.value === 'vertices') {
-      const found = await api.post<{ pis: LineFit['pis'] }>(`/projects/${bench.projectId}/line-vertices`, { survey, layer })
+      const found = await api.post<{ pis: LineFit['pis'] }>(`/projects/${bench.projectId}/line-vertices`, chosen.value)
       if (mine !== asked) return
       fit.value = null
       pis.value = found.pis
       ui.proposal = { line: found.pis.map((p) => [p.easting, p.northing]), points: [], leftOut: [] }
     } else {
       const found = await api.post<LineFit>(`/projects/${bench.projectId}/line-fit`, {
-        survey,
-        layer,
+        ...chosen.value,
         held: held.value,
         bends: Object.keys(held.value).length ? (fit.value?.bends.length ?? null) : null,
       })
@@ -117,7 +116,7 @@ const summary = computed(() => {
 async function makeRoad() {
   const done = await bench.act(() =>
     api.post<Acted>(`/projects/${bench.projectId}/roads`, {
-      name: choices.value.find((c) => c.id === chosen.value)?.road ?? 'Road',
+      name: choices.value.find((c) => c.survey === chosen.value?.survey && c.layer === chosen.value.layer)?.road ?? 'Road',
       pis: pis.value,
     }),
   )
@@ -135,9 +134,8 @@ onBeforeUnmount(() => (ui.proposal = null))
 
 <template>
   <h2>Fit line <small>stage 2</small></h2>
-  <label class="pick">Along <select v-model="chosen" class="field" data-test="fit-measured"><option
-      value="">measured points or a line …</option><option v-for="c in choices" :key="c.id"
-      :value="c.id">{{ c.name }}</option></select></label>
+  <div class="pick along"><span>Along</span><MeasuredChoice v-model="chosen" label="Along" empty="measured points or a line …"
+      test="fit-measured" /></div>
   <label class="pick">Make <select v-model="way" class="field" data-test="fit-way"><option value="fit">straights and bends</option><option
       value="vertices">a PI at every vertex</option></select></label>
   <p v-if="!chosen"
@@ -183,6 +181,7 @@ onBeforeUnmount(() => (ui.proposal = null))
 <style scoped>
 .pick { display: grid; grid-template-columns: 52px 1fr; align-items: center; margin: 3px 0; color: var(--faded); }
 .pick .field { min-height: 28px; padding: 1px 4px; color: var(--ink); min-width: 0; }
+.along :deep(.field + .field) { grid-column: 2; margin-top: 4px; }
 .word { display: grid; grid-template-columns: 1fr auto; align-items: center; }
 h3 { display: flex; justify-content: space-between; align-items: baseline; margin: 10px 0 4px; font-size: 13px; }
 h3 small { font-weight: 400; font-size: 11px; color: var(--faded); }

@@ -3,9 +3,10 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
-import type { ReportColumn, ReportTable } from '@/api/types'
+import type { Report, ReportColumn, ReportLayout, ReportTable } from '@/api/types'
+import MeasuredChoice from '@/components/MeasuredChoice.vue'
 import NumberField from '@/components/NumberField.vue'
-import { measuredLayers } from '@/composables/measured'
+import type { Measured } from '@/composables/measured'
 import { units } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
@@ -22,11 +23,13 @@ const bench = useWorkbench()
 const ui = useUi()
 const kind = ref<(typeof KINDS)[number][0]>('elements')
 const interval = ref(20)
+const each = ref<'interval' | 'point'>('interval')
+/** which layout of each kind is shown; all came with the report */
+const layoutOf = ref<Record<string, number>>({})
 const offset = ref(0)
 const limit = ref<number | null>(0.1)
 const inRange = ref(!!ui.range)
-const chosen = ref('')
-const choices = computed(() => measuredLayers(bench))
+const chosen = ref<Measured | null>(null)
 const query = computed(() => {
   const q = new URLSearchParams()
   if (inRange.value && ui.range) {
@@ -38,9 +41,11 @@ const query = computed(() => {
     if (offset.value) q.set('offset', String(offset.value))
   }
   if (kind.value === 'deviation') {
-    const [survey, layer] = chosen.value.split('|')
-    q.set('survey', survey || '0')
-    if (layer) q.set('layer', layer)
+    q.set('survey', String(chosen.value?.survey ?? 0))
+    if (chosen.value?.layer) q.set('layer', chosen.value.layer)
+    if (chosen.value?.line !== null && chosen.value) q.set('measured_line', String(chosen.value.line))
+    q.set('each', each.value)
+    if (each.value === 'interval') q.set('interval', String(interval.value))
     if (limit.value !== null) q.set('limit', String(limit.value))
   }
   return q.toString()
@@ -49,11 +54,29 @@ const address = computed(() => `/roads/${ui.roadId}/reports/${kind.value}`)
 const ready = computed(() => ui.roadId !== null && !!bench.saved.value?.line && (kind.value !== 'deviation' || !!chosen.value))
 const told = useQuery({
   queryKey: computed(() => ['report', address.value, query.value, bench.saved.value?.key, bench.project.value?.revision]),
-  queryFn: () => api.get<ReportTable[]>(`${address.value}?${query.value}`),
+  queryFn: () => api.get<Report>(`${address.value}?${query.value}`),
   enabled: ready,
   retry: false,
 })
-const tables = computed(() => (ready.value ? (told.data.value ?? []) : []))
+const report = computed(() => (ready.value ? (told.data.value ?? null) : null))
+const layouts = computed(() => report.value?.layouts ?? [])
+const layout = computed(() => layouts.value[layoutOf.value[kind.value] ?? 0])
+const tables = computed(() => {
+  const all = report.value?.tables ?? []
+  return layout.value ? [laidOut(all, layout.value)] : all
+})
+function laidOut(all: ReportTable[], la: ReportLayout): ReportTable {
+  const t = all[la.table]!
+  return {
+    title: t.title,
+    columns: la.columns.map((c) => t.columns[c]!),
+    rows: la.rows.map((r) => la.columns.map((c) => t.rows[r]![c]!)),
+    told: all[0]!.told,
+  }
+}
+/** of the file that is saved */
+const asFile = (form: string) =>
+  `/api${address.value}?${query.value}&form=${form}` + (layout.value ? `&layout=${layouts.value.indexOf(layout.value)}` : '')
 function cell(c: ReportColumn, v: string | number | null): string {
   if (v === null || v === '') return ''
   if (c.kind === 'station') return bench.station(Number(v), c.decimals)
@@ -66,7 +89,7 @@ function go(t: ReportTable, row: (string | number | null)[]) {
 /** Deviations as a strip: chainage across, offset up; the limits as lines. */
 const STRIP = { width: 940, height: 110, left: 46 }
 const strip = computed(() => {
-  const t = tables.value[0]
+  const t = report.value?.tables[0]
   if (kind.value !== 'deviation' || !t?.rows.length) return null
   const points = t.rows.map((r) => [Number(r[0]), Number(r[3])] as const)
   const most = Math.max(...points.map(([, d]) => Math.abs(d)), limit.value ?? 0, 0.01) * 1.1
@@ -87,20 +110,24 @@ const strip = computed(() => {
     <div class="kinds" role="tablist"><button v-for="[k, name] in KINDS" :key="k" class="btn quiet" :class="{ on: kind === k }" role="tab"
         :aria-selected="kind === k" :data-test="`report-${k}`" @click="kind = k">{{ name }}</button></div>
     <label v-if="ui.range" class="range"><input v-model="inRange" type="checkbox" data-test="report-range" /> marked range only</label>
-    <NumberField v-if="kind === 'coordinates'" compact label="Interval" unit="m" :decimals="2" :model-value="interval"
-        test="report-interval" @change="(v) => v && (interval = v)" /><span v-if="kind === 'coordinates'"
-        class="faded">{{ units.length }}, beside by</span>
-    <NumberField v-if="kind === 'coordinates'" compact label="Offset" unit="m" :decimals="3" :model-value="offset"
-        @change="(v) => (offset = v ?? 0)" /><span v-if="kind === 'coordinates'" class="faded">{{ units.length }}</span>
     <template v-if="kind === 'deviation'">
-      <select v-model="chosen" class="field measured" aria-label="Measured points or line" data-test="report-measured"><option
-          value="">Measured points or line …</option><option v-for="c in choices" :key="c.id" :value="c.id">{{ c.name }}</option></select>
-      <NumberField compact label="Limit" unit="m" :decimals="3" :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span
-          class="faded">{{ units.length }} limit</span>
+      <MeasuredChoice v-model="chosen" label="Measured points or line" empty="Measured points or line …" test="report-measured" />
+      <select v-model="each" class="field" aria-label="Where it is measured" data-test="report-each"><option
+          value="interval">every</option><option value="point">at each measured point</option></select>
     </template>
-    <a v-if="tables.length" class="btn csv" :href="`/api${address}?${query}&form=csv`" data-test="report-csv">CSV</a>
-    <template v-if="tables.length"><a v-for="f in ['docx', 'pdf']" :key="f" class="btn" :href="`/api${address}?${query}&form=${f}`"
-        :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></template>
+    <template v-if="kind === 'coordinates' || (kind === 'deviation' && each === 'interval')"><NumberField compact label="Interval" unit="m"
+        :decimals="2" :model-value="interval" test="report-interval" @change="(v) => v && (interval = v)" /><span
+        class="faded">{{ units.length }}</span></template>
+    <template v-if="kind === 'coordinates'"><span class="faded">offset, + right</span><NumberField compact label="Offset" unit="m"
+        :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span class="faded">{{ units.length }}</span></template>
+    <template v-if="kind === 'deviation'"><span class="faded">limit</span><NumberField compact label="Limit" unit="m" :decimals="3"
+        :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">{{ units.length }}</span></template>
+    <span v-if="tables.length" class="files"><a v-for="f in ['csv', 'docx', 'pdf']" :key="f" class="btn" :href="asFile(f)"
+        :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></span>
+  </div>
+  <div v-if="layouts.length" class="bar" role="group" aria-label="Layout"><span class="faded">Layout</span><button
+      v-for="(la, i) in layouts" :key="la.name" class="btn quiet" :class="{ on: la === layout }" :aria-pressed="la === layout"
+      :data-test="`layout-${i}`" @click="layoutOf = { ...layoutOf, [kind]: i }">{{ la.name }}</button>
   </div>
   <p v-if="!bench.saved.value?.line" class="faded">The road has no line yet.</p>
   <p v-else-if="kind === 'deviation' && !chosen"
@@ -131,8 +158,9 @@ const strip = computed(() => {
 .bar :deep(.number) { width: 84px; }
 .kinds { display: flex; }
 .range { display: flex; gap: 5px; align-items: center; }
-.measured { width: 260px; min-height: 26px; padding: 1px 4px; }
-.csv { margin-left: auto; text-decoration: none; color: inherit; }
+.bar .field { min-height: 26px; padding: 1px 4px; max-width: 260px; }
+.files { margin-left: auto; display: flex; gap: 8px; }
+.files a { text-decoration: none; color: inherit; }
 .tables { max-height: 52vh; overflow: auto; }
 .tables h3 { margin: 8px 0 2px; }
 .tables p { margin: 2px 0 6px; font-size: 12px; }

@@ -7,6 +7,16 @@ export interface MeasuredLayer {
   name: string
   road: string
   isLine: boolean
+  survey: number
+  layer: string
+  /** how many lines it holds */
+  lines: number
+}
+/** A layer, and one line of it, counted from 0, where one is picked out. */
+export interface Measured {
+  survey: number
+  layer: string
+  line: number | null
 }
 
 /** `id` is the survey's number and the layer's code with a bar between; `road` is a name for a road made of it. */
@@ -17,6 +27,9 @@ export function measuredLayers(bench: Workbench): MeasuredLayer[] {
       id: `${s.id}|${la.code}`,
       name: `${s.name}: ${la.code || la.type} (${formatNumber(la.vertices, 0)})`,
       isLine: la.type !== 'point',
+      survey: s.id,
+      layer: la.code,
+      lines: la.type !== 'point' ? la.count : 0,
       road: (la.code || s.name).toLowerCase().replace(/^./, (c) => c.toUpperCase()),
     })),
   )

@@ -1,7 +1,7 @@
 /** The plan's canvas: terrain painted once into a bitmap and again, sharp, when the view rests; lines drawn each frame asked for. */
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { annotate, drawAnnotation, readable } from '@/canvas/plan/annotation'
+import { annotate, drawAnnotation, onScreen, textPx } from '@/canvas/plan/annotation'
 import {
   drawBreaklines,
   drawChainages,
@@ -236,27 +236,30 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     }
     return w
   }
-  const near = computed(() => ui.stage === 'line' && readable(look.annotation, view.value)) // far off nothing of it is drawn
   /** A style's intervals in m. */
   const onGround = (style: typeof look.annotation) => ({
     ...style,
     tick: style.tick * units.value.metre,
     text: style.text * units.value.metre,
   })
+  const style = computed(() => onScreen(look.annotation, view.value, look.annotationTrue))
+  /** the scale alone, so that a view that is only moved places no text anew */
+  const styleScale = computed(() => style.value.scale)
   const annotation = computed(() => {
-    const line = near.value ? bench.design.value?.line : null
+    const line = ui.stage === 'line' && view.value.scale ? bench.design.value?.line : null
     if (!line || !road.value) return null
     const points = road.value.points as LinePoints
     return annotate(
       line.elements,
       [line.start, line.end],
-      onGround(look.annotation),
+      onGround({ ...look.annotation, scale: styleScale.value }),
       (s) => placeAt(points, s),
       (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2),
       wide,
       bench.equations.value,
     )
   })
+  watch([annotation, style], ([a, now]) => (ui.annotated = a ? { dropped: a.dropped, px: textPx(now, view.value) } : null))
   function draw() {
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(drawNow)
@@ -285,7 +288,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
       const notes = annotation.value
-      if (notes) drawAnnotation(pen, notes, v, look.annotation)
+      if (notes) drawAnnotation(pen, notes, v, style.value)
       else
         drawChainages(
           pen,

@@ -48,6 +48,8 @@ export const useLook = defineStore('look', () => {
   const planNear = ref(true)
   /** how the plan's line is annotated, marks in the project's unit of length; saved styles are the project's */
   const annotation = useLocalStorage('ivory.annotation', ANNOTATION, { mergeDefaults: true })
+  /** its texts on screen as large as the scale says, however small or large that is */
+  const annotationTrue = useLocalStorage('ivory.annotation-true', false)
   /** lines drawn in plan catch what was received */
   const snapping = useLocalStorage('ivory.snapping', true)
   // --- long section and cross section -------------------------------------------------------------------
@@ -78,6 +80,7 @@ export const useLook = defineStore('look', () => {
     contourStep,
     planNear,
     annotation,
+    annotationTrue,
     snapping,
     longBeds,
     longGround,

@@ -41,6 +41,8 @@ export const useUi = defineStore('ui', () => {
   const activeView = ref<ViewId>('plan')
   /** a line drawn over the plan before it is taken: its course, and the points it is to follow */
   const proposal = shallowRef<{ line: [number, number][]; points: [number, number][]; leftOut: boolean[] } | null>(null)
+  /** how the line's annotation came out on the plan: texts without room, and how high one is on screen */
+  const annotated = ref<{ dropped: number; px: number } | null>(null)
   const panel = ref<PanelId>('')
   /** a place clicked on the plan while a panel waits for one; a new object each time */
   const clicked = ref<{ e: number; n: number } | null>(null)
@@ -58,5 +60,5 @@ export const useUi = defineStore('ui', () => {
     },
     { flush: 'sync' },
   )
-  return { stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, proposal, panel, clicked, goTo }
+  return { stage, roadId, surfaceId, mark, range, selection, tool, solo, activeView, proposal, annotated, panel, clicked, goTo }
 })

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { LineElement } from '@/api/types'
-import { annotate, overlap, type AnnotationStyle, type Label } from './annotation'
+import { annotate, onScreen, overlap, textPx, type AnnotationStyle, type Label } from './annotation'
 
 const element = (kind: LineElement['kind'], start: number, end: number, more: Partial<LineElement> = {}) => ({
   kind,
@@ -57,5 +57,19 @@ describe('annotation of a line', () => {
     const text = { text: '', kind: 'point', e: 0, n: 0, turn: Math.PI / 4, width: 10, height: 1, at: { e: 0, n: 0, azimuth: 0 } } as Label
     expect(overlap(text, { ...text, e: 2, n: -2 })).toBe(false)
     expect(overlap(text, { ...text, e: 2, n: 2 })).toBe(true)
+  })
+
+  it('can be read at any zoom, and keeps its true size where that is asked for', () => {
+    const view = (scale: number) => ({ e: 0, n: 0, scale, width: 800, height: 400 })
+    for (const scale of [0.02, 0.1, 1, 5, 60]) {
+      const px = textPx(onScreen({ ...style, scale: 1250 }, view(scale)), view(scale))
+      expect(px).toBeGreaterThan(8.5)
+      expect(px).toBeLessThan(15.7)
+      expect(textPx(onScreen({ ...style, scale: 1250 }, view(scale), true), view(scale))).toBeCloseTo(3.125 * scale, 9)
+    }
+    expect(onScreen({ ...style, scale: 1250 }, view(4)).scale).toBe(1250) // 12.5 px: as on paper
+    const far = draw({ scale: 200_000, points: false, elements: false })
+    expect(far.labels.length).toBeGreaterThan(0)
+    expect(far.labels.length + far.dropped).toBe(8)
   })
 })

@@ -118,14 +118,36 @@ export function annotate(
       if (wide(text) * style.size * mm < e.end - e.start) put(text, 'element', at(middle), false, [-1, 1])
     }
   }
-  for (const s of along(style.text).filter(there)) put(station(s), 'chainage', at(s), true, [1, -1])
-  return { ticks: along(style.tick).filter(there).map(at), points: style.points ? joints.map((j) => at(j.s)) : [], labels, dropped }
+  // where chainages stand closer than a text is high, those between are left out; they are counted like all that found no place
+  let step = style.text
+  while (step < 1.3 * style.size * mm) step *= 2
+  dropped += along(style.text).length - along(step).length
+  for (const s of along(step).filter(there)) put(station(s), 'chainage', at(s), true, [1, -1])
+  return {
+    ticks: style.tick < 0.4 * mm ? [] : along(style.tick).filter(there).map(at),
+    points: style.points ? joints.map((j) => at(j.s)) : [],
+    labels,
+    dropped,
+  }
 }
 
-export const LEAST_PX = 6 // a smaller text is no text
+/** A smaller text cannot be read; a larger one only hides what is drawn. */
+export const READ_PX = [9, 15] as const
 
-/** Whether texts of a style can be read in a view. */
-export const readable = (style: AnnotationStyle, view: ViewTransform) => ((style.size * style.scale) / 1000) * view.scale >= LEAST_PX
+/**
+ * The style as it is drawn on screen: as on paper while that can be read, else with the scale at which it can, unless its true size is
+ * asked for. The scale goes in steps, so that texts stay where they are while a view is zoomed a little.
+ */
+export function onScreen(style: AnnotationStyle, view: ViewTransform, trueSize = false): AnnotationStyle {
+  const px = (style.size * style.scale * view.scale) / 1000
+  if (trueSize || !(px > 0)) return style
+  const wanted = Math.min(Math.max(px, READ_PX[0]), READ_PX[1])
+  if (wanted === px) return style
+  const scale = (style.scale * wanted) / px
+  return { ...style, scale: 1.08 ** Math.round(Math.log(scale) / Math.log(1.08)) }
+}
+/** Height of a style's texts in a view, px. */
+export const textPx = (style: AnnotationStyle, view: ViewTransform) => (style.size * style.scale * view.scale) / 1000
 
 export function drawAnnotation(pen: Pen, a: Annotation, view: ViewTransform, style: AnnotationStyle): void {
   const mm = (style.scale / 1000) * view.scale // px
