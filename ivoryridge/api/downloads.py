@@ -22,7 +22,7 @@ from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.inputs.road import RoadInputs, chainage_words
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Road, Surface
-from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.crossfall import crossfall_of
 from ivoryridge.design.results.levels import levels_of
@@ -52,7 +52,7 @@ def volumes_csv(
     road = request.row
     inputs = assemble_road(road)
     words = chainage_words(inputs, road.project.chainage_group)
-    rows = volumes_picture(inputs, station_from, station_to, way=way)["rows"]
+    rows = volumes_picture(inputs, VolumesAsked(station_from, station_to, way))["rows"]
     out = io.StringIO()
     table = csv.writer(out, lineterminator="\r\n")
     unit, solid = spoken().length, spoken().volume.replace("³", "3")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any, Literal
 
@@ -21,10 +22,12 @@ from ivoryridge.core.report.line import (
 )
 from ivoryridge.core.report.table import Table, in_spoken_units, write_csv
 from ivoryridge.core.sheets.fonts import font_name
-from ivoryridge.design.forms.road import Report
+from ivoryridge.design.forms.road import Report, VolumeWay
 from ivoryridge.design.inputs.network import assemble_road
-from ivoryridge.design.inputs.road import chainage_words
+from ivoryridge.design.inputs.road import RoadInputs, chainage_words
+from ivoryridge.design.models import Road
 from ivoryridge.design.pictures.beside import other_lines
+from ivoryridge.design.pictures.earthwork import VolumesAsked, earthwork_tables
 from ivoryridge.design.received.measured import measured_of
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
@@ -36,7 +39,22 @@ from .schemas import Number
 
 router = Router()
 Kind = Literal["elements", "tangent-points", "coordinates", "deviation", "crossings"]
+Form = Literal["json", "csv", "docx", "pdf"]
 _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document"
+
+
+@router.get("/roads/{int:road_id}/reports/earthwork", auth=viewer, response=Report)
+def volumes_report(
+    request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: VolumeWay = "bends",
+    interval: Number | None = None, keys: bool = True, left: Number | None = None, right: Number | None = None,
+    layout: int | None = None, form: Form = "json",
+) -> HttpResponse:  # fmt: skip
+    """Volumes by sections at an ``interval`` (m), or at the road's own without one; ``keys``: at tangent points and the like, too.
+    ``left`` and ``right``: offsets (m, + right) between which is counted."""
+    inputs = assemble_road(request.row)
+    offsets = None if left is None and right is None else (-np.inf if left is None else left, np.inf if right is None else right)
+    asked = VolumesAsked(station_from, station_to, way, interval, keys, offsets)
+    return _answer(request.row, inputs, "earthwork", earthwork_tables(inputs, asked), layout, form)
 
 
 @router.get("/roads/{int:road_id}/reports/{kind}", auth=viewer, response=Report)
@@ -44,7 +62,7 @@ def report(
     request: Any, road_id: int, kind: Kind, start: Number | None = None, end: Number | None = None, interval: Number = 20.0,
     offset: Number = 0.0, survey: int = 0, layer: str = "", measured_line: int | None = None,
     each: Literal["interval", "point"] = "interval", limit: Number | None = None,
-    layout: int | None = None, form: Literal["json", "csv", "docx", "pdf"] = "json",
+    layout: int | None = None, form: Form = "json",
 ) -> HttpResponse:  # fmt: skip
     """``start`` and ``end`` are stations in m; the deviation report is of a survey, of one of its layers or of one line of that
     (counted from 0), at an interval or at ``each`` measured point. ``layout``: which way to lay it out, as the answer lists them;
@@ -76,6 +94,11 @@ def report(
                 tables = deviation_report(line, measured, start=start, end=end, limit=limit)
         case "crossings":
             tables = (crossing_report(line, other_lines(road), start, end),)
+    return _answer(road, inputs, kind, tables, layout, form)
+
+
+def _answer(road: Road, inputs: RoadInputs, kind: str, tables: Sequence[Table], layout: int | None, form: Form) -> HttpResponse:
+    """A report as its tables and layouts, or as a file of all of it or of one layout."""
     tables = tuple(in_spoken_units(t) for t in tables)
     layouts = layouts_of(kind, tables)
     if form == "json":

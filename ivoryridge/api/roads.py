@@ -34,7 +34,7 @@ from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.beside import with_candidate
-from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.pictures.junction import affected_junctions
 from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
@@ -149,7 +149,7 @@ def volumes(
     request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: Way = "bends"
 ) -> HttpResponse:
     """Areas and volumes section by section, and the totals by every way."""
-    return json_answer(volumes_picture(assemble_road(request.row), station_from, station_to, way=way))
+    return json_answer(volumes_picture(assemble_road(request.row), VolumesAsked(station_from, station_to, way)))
 
 
 @router.get("/roads/{int:road_id}/model", auth=viewer)

@@ -243,6 +243,7 @@ class Guide(In):
     second: Pair | None = None
     of: Annotated[str, Field(max_length=30)] | None = None
     rise: Number | None = None
+    within: Pair | None = None
     hidden: bool | None = None
 
 

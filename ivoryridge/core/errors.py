@@ -145,6 +145,7 @@ SENTENCES: dict[str, str] = {
     "needed. Allow more.",
     "range-empty": "The range from {start:ch.2} to {end:ch.2} holds no part of the road, which runs from {road_start:ch.2} to "
     "{road_end:ch.2}.",
+    "offsets-empty": "Between the offsets {left:m.2} and {right:m.2} there is nothing. The second must lie to the right of the first.",
     "range-backwards": "The range ends at {end:ch.2}, which is not behind its start at {start:ch.2}. Give it an end farther on.",
     "stretches-overlap": "Two stretches overlap from {start:ch.2} to {end:ch.2} ({overlap:m.2}). One place has one template: end the "
     "first where the second begins.",

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from ivoryridge.design.inputs.network import assemble_road
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Membership, Project, Road, Surface
-from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.results.surface import surface_of
 from tests.core.test_readers import cloud
 
@@ -155,8 +155,8 @@ def test_a_marked_range_has_the_volume_of_its_own_ends(demo: Any, demo_page: Any
     rows = page.locator("[data-test=volumes] tbody tr")
     expect(rows.first.locator("td").first).to_have_text("0+523.300")
     expect(rows.last.locator("td").first).to_have_text("0+871.700")
-    told = volumes_picture(assemble_road(road), 523.3, 871.7)
-    whole = volumes_picture(assemble_road(road), 530.0, 870.0)
+    told = volumes_picture(assemble_road(road), VolumesAsked(523.3, 871.7))
+    whole = volumes_picture(assemble_road(road), VolumesAsked(530.0, 870.0))
     cut = told["totals"]["bends"]["cut"]
     assert cut + told["totals"]["bends"]["fill"] > whole["totals"]["bends"]["cut"] + whole["totals"]["bends"]["fill"]
     shown = page.locator("[data-test=volume-ways] tbody tr").first.locator("td").nth(1)

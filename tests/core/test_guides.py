@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 import numpy as np
@@ -59,3 +60,20 @@ def test_guides_that_cannot_be_are_refused_in_words(rows: list[dict[str, Any]], 
     with pytest.raises(InputError) as refused:
         resolve_guides(rows)
     assert told in refused.value.sentence
+
+
+def test_guides_with_ends_cross_only_where_both_run_and_join_at_the_ends() -> None:
+    """A profile of three grades laid 0.24 m lower: neighbours meet under its PVIs, and no other two cross."""
+    pvis = [(0.0, 54.0), (400.0, 50.0), (700.0, 59.0), (1000.0, 53.0)]
+    rows: list[dict[str, Any]] = [
+        {"id": f"P{i}", "kind": "grade", "station": s, "level": z - 0.24, "grade": (t - z) / (u - s), "within": [s, u]}
+        for i, ((s, z), (u, t)) in enumerate(itertools.pairwise(pvis))
+    ]
+    lines = list(resolve_guides(rows).values())
+    inner = [c for c in crossings_of(lines, 0, 1000) if c[1]]
+    assert [(a, b) for a, b, *_ in inner] == [("P0", "P1"), ("P1", "P2")]
+    assert [c[2:] for c in inner] == [pytest.approx((s, z - 0.24)) for s, z in pvis[1:3]]
+    through = resolve_guides([*rows, {"id": "A", "kind": "points", "first": [0, 40], "second": [1000, 70]}])
+    met = [c[2] for c in crossings_of(list(through.values()), 0, 1000) if "A" in c[:2] and c[1]]
+    level = np.interp(met, [s for s, _ in pvis], [z - 0.24 for _, z in pvis])
+    assert met and np.allclose(level, [40 + 0.03 * s for s in met])

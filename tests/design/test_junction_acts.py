@@ -32,7 +32,7 @@ from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.edits.junction import with_corners
 from ivoryridge.design.inputs.network import assemble_road, network_of
 from ivoryridge.design.models import Junction, Road, RoadPVI
-from ivoryridge.design.pictures.earthwork import volumes_picture
+from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.pictures.junction import affected_junctions, junction_picture, junctions_picture
 from ivoryridge.design.refusals import BadValue, Refused
 from ivoryridge.design.results.corridor import corridor_at, corridor_of, missing_for_corridor
@@ -385,8 +385,8 @@ def test_end_areas_stop_where_a_junction_takes_over_and_come_to_the_exact_volume
     assert counted["A"][1] - counted["A"][0] > 100 and counted["Lane"][1] - counted["Lane"][0] > 200  # was counted twice
     rows = volumes_picture(assemble_road(again(lane)))["rows"]
     assert rows[-1]["cumulative_fill"] == pytest.approx(counted["Lane"][0])
-    part = volumes_picture(assemble_road(again(lane)), 5.0, 60.0)["rows"]
-    own = volumes_picture(replace(assemble_road(again(lane)), junctions=()), 5.0, 60.0)["rows"]
+    part = volumes_picture(assemble_road(again(lane)), VolumesAsked(5.0, 60.0))["rows"]
+    own = volumes_picture(replace(assemble_road(again(lane)), junctions=()), VolumesAsked(5.0, 60.0))["rows"]
     whole = counted["Lane"][1] - counted["Lane"][0]
     lost = own[-1]["cumulative_fill"] - part[-1]["cumulative_fill"]
     assert 0.6 * whole < lost < whole  # the first 5 m are lost beside the range

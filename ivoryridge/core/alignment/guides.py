@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..errors import InputError
@@ -18,17 +19,20 @@ GUIDE_KINDS: dict[str, tuple[str, ...]] = {
     "parallel": ("of", "rise"),
 }
 FLATTEST_CROSSING = 1e-9  # m/m; lines of nearer gradients are parallel
+ENDS_MEET = 1e-6  # m by which a crossing may lie beyond a line's end: two that end in one point cross there
 SAME_POINT = 1e-6  # m between the stations of two points that make a line
 
 
 @dataclass(frozen=True, slots=True)
 class GuideLine:
-    """A line through (station m, level m) with a grade (m/m, + rises ahead)."""
+    """A line through (station m, level m) with a grade (m/m, + rises ahead), drawn and crossed between two stations."""
 
     id: str
     station: float
     level: float
     grade: float
+    start: float = -math.inf
+    end: float = math.inf
 
     def at(self, station: float) -> float:
         """Level in m at a station."""
@@ -39,7 +43,8 @@ def resolve_guides(rows: Sequence[Mapping[str, Any]], grades: Mapping[str, Guide
     """Guide rows as lines, by id.
 
     A row is through a point with a ``grade``; through two ``points`` [station, level]; or ``parallel`` to ``of``, raised by
-    ``rise`` (m, - lowers). ``of`` is another guide's id or a key of ``grades``, the design's own grades.
+    ``rise`` (m, - lowers). ``of`` is another guide's id or a key of ``grades``, the design's own grades. ``within``: the two stations
+    between which it runs; without, it has no ends.
 
     Raises
     ------
@@ -71,6 +76,8 @@ def resolve_guides(rows: Sequence[Mapping[str, Any]], grades: Mapping[str, Guide
         else:
             parent = line(str(row["of"]), (*on_the_way, name))
             made = GuideLine(name, parent.station, parent.level + float(row["rise"]), parent.grade)
+        if "within" in row:
+            made = replace(made, start=min(row["within"]), end=max(row["within"]))
         done[name] = made
         return made
 
@@ -80,7 +87,7 @@ def resolve_guides(rows: Sequence[Mapping[str, Any]], grades: Mapping[str, Guide
 def crossings_of(lines: Sequence[GuideLine], start: float, end: float) -> list[tuple[str, str, float, float]]:
     """Where lines cross each other between two stations, and where they meet these: ids, station m, level m; by station.
 
-    At the start and the end of the road the second id is empty.
+    At the start and the end of the road, or where a line ends before, the second id is empty.
     """
     out = []
     for a, b in itertools.combinations(lines, 2):
@@ -88,8 +95,10 @@ def crossings_of(lines: Sequence[GuideLine], start: float, end: float) -> list[t
         if abs(change) < FLATTEST_CROSSING:
             continue
         station = a.station + (b.at(a.station) - a.level) / change
-        if start <= station <= end:
+        first, last = max(start, a.start, b.start), min(end, a.end, b.end)
+        if first - ENDS_MEET <= station <= last + ENDS_MEET:
             out.append((a.id, b.id, station, a.at(station)))
     for a in lines:
-        out += [(a.id, "", s, a.at(s)) for s in (start, end)]
+        ends = max(start, a.start), min(end, a.end)
+        out += [(a.id, "", s, a.at(s)) for s in ends if start <= s <= end]
     return sorted(out, key=lambda c: (c[2], c[3]))

@@ -50,8 +50,10 @@ def section_stations(
     station_from: float | None = None,
     station_to: float | None = None,
     equations: Sequence[tuple[float, float]] = (),
+    keys: bool = True,
 ) -> Floats:
-    """Stations of the sections: multiples of the interval as chainages are read, ends, tangent points and grade changes, (n,) m.
+    """Stations of the sections: multiples of the interval as chainages are read, ends, and with ``keys`` tangent points, grade changes
+    and ``extra`` ones, (n,) m.
 
     Only where both line and profile exist. Raises InputError when the interval makes more than 20 000 sections, or
     when nothing is left of the range.
@@ -72,7 +74,8 @@ def section_stations(
             least=(last - first) / MOST_SECTIONS,
         )
     regular = round_stations(first, last, interval, equations)
-    key = np.concatenate([alignment.key_stations(), profile.key_stations(), np.asarray(extra, float), [first, last]])
+    more = [alignment.key_stations(), profile.key_stations(), np.asarray(extra, float)] if keys else []
+    key = np.concatenate([*more, [first, last]])
     key = np.unique(key[(key >= first) & (key <= last)])
     key = key[np.concatenate([[True], np.diff(key) > SAME_STATION])]
     near = np.searchsorted(key, regular)

@@ -27,6 +27,7 @@ __all__ = [
     "compute_areas",
     "compute_volumes",
     "curved_volume",
+    "divides",
     "prismoidal_volume",
     "prismoidal_volumes",
     "pyramid_volume",
@@ -61,9 +62,12 @@ class SectionAreas:
         frozen_fields(self, ("cut", "fill", "cut_offset", "fill_offset", "unknown_width", "bent"))
 
 
-def compute_areas(corridor: Corridor) -> SectionAreas:
-    """Cut, fill and layer areas at every section of a corridor."""
-    found = [_areas_of(b) for b in corridor.blocks]
+def compute_areas(corridor: Corridor, offsets: tuple[float, float] | None = None) -> SectionAreas:
+    """Cut, fill and layer areas at every section of a corridor, all of them or what lies between two ``offsets`` (m, + right).
+
+    Of a road laid over another what is made up and taken off is counted whole; between offsets it is left out (``divides``).
+    """
+    found = [_areas_of(b) if offsets is None else _block_areas(b, offsets) for b in corridor.blocks]
     if len(found) == 1:
         return found[0]
 
@@ -81,6 +85,11 @@ def compute_areas(corridor: Corridor) -> SectionAreas:
     )  # fmt: skip
 
 
+def divides(corridor: Corridor) -> bool:
+    """Whether all that is counted of a corridor can be divided by offsets."""
+    return not any(columns.upon for block in corridor.blocks for _, _, columns, _ in block.sides())
+
+
 _known: WeakKeyDictionary[Block, SectionAreas] = WeakKeyDictionary()  # as long as the very block is held
 
 
@@ -92,12 +101,13 @@ def _areas_of(block: Block) -> SectionAreas:
     return found
 
 
-def _block_areas(block: Block) -> SectionAreas:
+def _block_areas(block: Block, offsets: tuple[float, float] | None = None) -> SectionAreas:
     k = block.places.curvature
+    limits = offsets or (-np.inf, np.inf)
     ground = block.ground.offset, block.ground.elevation
     out = np.zeros((len(k), 7))
     for offset, level in _formation_lines(block):
-        out += areas_between((offset.T, level.T), ground, k)
+        out += areas_between((offset.T, level.T), ground, k, limits)
     cut, fill = out[:, 0], out[:, 1]
     with np.errstate(divide="ignore", invalid="ignore"):
         cut_offset = np.where(cut > 1e-9, out[:, 2] / cut, 0.0)
@@ -116,7 +126,7 @@ def _block_areas(block: Block) -> SectionAreas:
     for side, sign, columns, parts in block.sides():
         gone = given_up_parts(block, side, columns, parts)
         for laid in columns.upon:
-            if laid.part in gone:
+            if laid.part in gone or offsets is not None:
                 continue
             for material, area, moment in zip((laid.made_up, laid.taken_off), laid.areas, laid.moments, strict=True):
                 add(material, area, sign * moment)
@@ -126,6 +136,9 @@ def _block_areas(block: Block) -> SectionAreas:
             if part in gone or (counted and (part, material) in counted):  # the latter are drawn by their nodes
                 continue
             u, z = columns.across[list(nodes)], columns.level[list(nodes)]
+            if offsets is not None:
+                add(material, *_between(u, z, sign, offsets))
+                continue
             ahead = np.roll(np.arange(len(nodes)), -1)
             twice = (u - u[0]) * (z[ahead] - z[0]) - (u[ahead] - u[0]) * (z - z[0])
             area = 0.5 * twice.sum(axis=0)
@@ -136,6 +149,25 @@ def _block_areas(block: Block) -> SectionAreas:
         cut, fill, cut_offset, fill_offset, unknown = (np.zeros(len(cut)) for _ in range(5))
         out[:, 5:7] = 0.0
     return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent, layers_moment)
+
+
+def _between(u: Floats, z: Floats, sign: float, offsets: tuple[float, float]) -> tuple[Floats, Floats]:
+    """Area (m2) and its moment about the line (m3, + right) of what lies between two offsets of areas with corners ``u`` (across, m, +
+    outwards) and ``z`` (level, m), each (k, n).
+
+    By Green's theorem, the integrals of z du and u z du along the edges as far as they lie between the offsets; the upright pieces at
+    the offsets add nothing. Source: any textbook of analysis.
+    """
+    first, last = sorted(sign * x for x in offsets)
+    v, h = np.roll(u, -1, axis=0), np.roll(z, -1, axis=0)
+    a, b = np.clip(u, first, last), np.clip(v, first, last)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        steep = np.where(np.abs(v - u) > 0, (h - z) / (v - u), 0.0)
+    base = z[0]
+    za, zb = z - base + steep * (a - u), z - base + steep * (b - u)
+    area = -(0.5 * (b - a) * (za + zb)).sum(axis=0)
+    moment = -((b - a) * (2 * a * za + a * zb + b * za + 2 * b * zb) / 6.0).sum(axis=0)
+    return np.abs(area), sign * np.where(area < 0, -moment, moment)
 
 
 def _formation_lines(block: Block) -> Iterator[tuple[Floats, Floats]]:

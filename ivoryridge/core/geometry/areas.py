@@ -35,7 +35,7 @@ def _add(out, i, lo, hi, d0, d1, k):
 
 
 @njit(cache=True)
-def _areas(du, dz, gu, gz, curvature):
+def _areas(du, dz, gu, gz, curvature, left, right):
     n = len(du)
     out = np.zeros((n, 7))  # cut, fill, moment of cut, moment of fill, width without ground, cut and fill weighted for the bend
     for i in range(n):
@@ -45,7 +45,7 @@ def _areas(du, dz, gu, gz, curvature):
             ub, zb = du[i, m], dz[i, m]
             if not (np.isfinite(ub) and np.isfinite(zb)):
                 continue
-            if np.isfinite(ua) and ub > ua:
+            if np.isfinite(ua) and ub > ua and ub > left and ua < right:
                 covered = 0.0
                 for j in range(gu.shape[1] - 1):
                     p, q = gu[i, j], gu[i, j + 1]
@@ -55,7 +55,7 @@ def _areas(du, dz, gu, gz, curvature):
                         break
                     if not (np.isfinite(gz[i, j]) and np.isfinite(gz[i, j + 1])):
                         continue
-                    lo, hi = max(p, ua), min(q, ub)
+                    lo, hi = max(p, ua, left), min(q, ub, right)
                     if hi <= lo:
                         continue
                     covered += hi - lo
@@ -67,14 +67,16 @@ def _areas(du, dz, gu, gz, curvature):
                         mid = lo + (hi - lo) * d0 / (d0 - d1)
                         _add(out, i, lo, mid, d0, 0.0, k)
                         _add(out, i, mid, hi, 0.0, d1, k)
-                out[i, 4] += (ub - ua) - covered
+                out[i, 4] += min(ub, right) - max(ua, left) - covered
             ua, za = ub, zb
     return out
 
 
-def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any], curvature: Any = 0.0) -> Floats:
+def areas_between(
+    design: tuple[Any, Any], ground: tuple[Any, Any], curvature: Any = 0.0, offsets: tuple[float, float] = (-np.inf, np.inf)
+) -> Floats:
     """Cut, fill, their first moments, the width without ground, and cut and fill weighted by 1 - k offset, (n, 7), between design
-    and ground lines; ``curvature`` k of the line in 1/m, + right.
+    and ground lines, and between two ``offsets`` (m); ``curvature`` k of the line in 1/m, + right.
 
     ``design`` and ``ground`` are offset (n, k) and level (n, k), increasing; NaN vertices of the design are passed
     over, NaN levels of the ground are breaks. Exact for straight pieces: trapezes, split where the lines cross.
@@ -82,7 +84,8 @@ def areas_between(design: tuple[Any, Any], ground: tuple[Any, Any], curvature: A
     """
     arrays = [np.ascontiguousarray(np.atleast_2d(np.asarray(a, float))) for a in (*design, *ground)]
     du, dz, gu, gz = arrays
-    return _areas(du, dz, gu, gz, np.ascontiguousarray(np.broadcast_to(np.asarray(curvature, float), (len(du),))))
+    k = np.ascontiguousarray(np.broadcast_to(np.asarray(curvature, float), (len(du),)))
+    return _areas(du, dz, gu, gz, k, float(offsets[0]), float(offsets[1]))
 
 
 @njit(cache=True)

@@ -40,6 +40,8 @@ def layouts_of(kind: str, tables: Sequence[Table]) -> tuple[Layout, ...]:
             every, replace(every, name="Greatest first", rows=tuple(worst)),
             replace(every, name="Beyond the limit", rows=_where(by_place, lambda row: row[-1] == "over")), _all("By element", tables, 1),
         )  # fmt: skip
+    if kind == "earthwork":
+        return (_all("Summary", tables, 0), _all("Per interval", tables, 1), _all("Per material", tables, 2))
     return ()
 
 

@@ -72,6 +72,8 @@ def mirrored_guide(guide: dict[str, Any], mirror: Any, grades: list[int]) -> dic
         g["station"] = mirror(g["station"])
     if "grade" in g:
         g["grade"] = -g["grade"] + 0.0
+    if "within" in g:
+        g["within"] = [mirror(s) for s in reversed(g["within"])]
     for word in ("first", "second"):
         if word in g:
             g[word] = [mirror(g[word][0]), g[word][1]]

@@ -212,6 +212,7 @@ class GuideRow(TypedDict):
     second: NotRequired[Pair]
     of: NotRequired[str]
     rise: NotRequired[float]
+    within: NotRequired[Pair]
     hidden: NotRequired[bool]
     line: tuple[float, float, float]
 

@@ -45,6 +45,8 @@ __all__ = [
     "missing_for_corridor",
     "section_stations_of",
     "sections",
+    "sections_over",
+    "turning_stations",
 ]
 
 
@@ -67,11 +69,12 @@ def _cuts(
     equations: Equations,
 ) -> tuple[Floats, GroundSections]:
     """Ground across the line wherever a section hangs on the line alone; with its stations."""
-    usual = line_stations(line, interval, extra=_turning_stations(turning), equations=equations)
+    usual = line_stations(line, interval, extra=turning_stations(turning), equations=equations)
     return usual, cut_ground(surface[0], places_at(line, usual), reach)
 
 
-def _turning_stations(turning: Crossfall | None) -> Floats:
+def turning_stations(turning: Crossfall | None) -> Floats:
+    """Where the crossfall begins or ceases to turn."""
     return turning.diagram.station if turning is not None and turning.diagram.bends else np.empty(0)
 
 
@@ -104,7 +107,7 @@ def _stations(
     interval: float,
     equations: Equations,
 ) -> Floats:
-    return section_stations(line, levels[0], interval, extra=_turning_stations(turning), equations=equations)
+    return section_stations(line, levels[0], interval, extra=turning_stations(turning), equations=equations)
 
 
 @kind("stations-within", 1)

@@ -10,17 +10,21 @@ from numpy.typing import NDArray
 
 from ivoryridge.core.corridor.corridor import Corridor
 from ivoryridge.core.corridor.cut_back import Cut, cut_back, in_a_row, outside_of, sections_cut_back, within
+from ivoryridge.core.corridor.places import section_stations
 from ivoryridge.core.errors import IvoryRidgeError
 from ivoryridge.core.tolerances import SAME_STATION
 
 from ..inputs.road import Joined, RoadInputs
 from ..kept.kinds import Result, kind
-from .corridor import corridor, corridor_at, corridor_of, corridor_over, sections_over
+from .corridor import corridor, corridor_at, corridor_of, corridor_over, sections_over, turning_stations
+from .crossfall import crossfall_of
+from .levels import levels
+from .line import line_of
 from .patch import ArmPlaces, arm_places, arms_of, patch_of
 
 Floats = NDArray[np.float64]
 
-__all__ = ["built_in_rows", "counted", "counted_at", "counted_over", "cuts_of_arm", "cuts_of_road"]
+__all__ = ["built_in_rows", "counted", "counted_at", "counted_every", "counted_over", "cuts_of_arm", "cuts_of_road"]
 
 
 def cuts_of_arm(junction: Joined, at: ArmPlaces, road: int) -> tuple[Cut, ...]:
@@ -141,6 +145,20 @@ def counted_over(road: RoadInputs, first: float, last: float) -> Corridor:
     within = [np.array([first, last]), *(e[(e > first) & (e < last)] for e in _ends(cuts))]
     at = _with(own[(own > first) & (own < last)], np.concatenate(within))
     return cut_back(sections_over(road, at).get(), cuts)
+
+
+def counted_every(road: RoadInputs, first: float, last: float, interval: float, keys: bool) -> Corridor:
+    """As ``counted_over``, with sections at round chainages of an interval (m) that need not be the road's own; ``keys``: at tangent
+    points, grade changes and where the crossfall turns, too. Where pieces of the road meet, and where a junction takes something over,
+    they always stand. Not kept."""
+    at = section_stations(
+        line_of(road), levels(road).get()[0], interval, extra=turning_stations(crossfall_of(road)), station_from=first, station_to=last,
+        equations=road.equations, keys=keys,
+    )  # fmt: skip
+    cuts = [c for c in cuts_of_road(road) if c.station_from < last and c.station_to > first]
+    ends = [e[(e > first) & (e < last)] for e in _ends(cuts)]
+    found = sections_over(road, _with(at, np.concatenate([np.empty(0), *ends]))).found_anew()
+    return cut_back(found, cuts) if cuts else found
 
 
 def counted_at(road: RoadInputs, stations: Any) -> Corridor:

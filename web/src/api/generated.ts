@@ -890,6 +890,7 @@ export interface components {
             second?: number[] | null;
             of?: string | null;
             rise?: number | null;
+            within?: number[] | null;
             hidden?: boolean | null;
         };
         /** @description A line on the long section; ``line`` is station, level and grade as they were found. */
@@ -910,6 +911,10 @@ export interface components {
             ];
             of?: string;
             rise?: number;
+            within?: [
+                number,
+                number
+            ];
             hidden?: boolean;
             line: [
                 number,

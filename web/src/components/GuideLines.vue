@@ -14,19 +14,25 @@ const props = defineProps<{
   snapped: Place | null
 }>()
 const ARROWS = [0.86, 0.74, 0.62] // of the way across, where the gradient is written; neighbours differ, so that parallels can be read
-function picture(line: readonly [number, number, number], i: number) {
-  const [a, b] = props.domain
+function picture(line: readonly [number, number, number], i: number, within?: readonly [number, number]) {
+  const [a, b] = within ? [Math.max(within[0], props.domain[0]), Math.min(within[1], props.domain[1])] : props.domain
   const s = a + (b - a) * ARROWS[i % ARROWS.length]!
   const [x0, y0, x1, y1] = [props.x(a), props.y(levelOn(line, a)), props.x(b), props.y(levelOn(line, b))]
   return {
     path: `M${x0} ${y0}L${x1} ${y1}`,
     x: props.x(s),
     y: props.y(levelOn(line, s)),
+    room: Math.abs(x1 - x0),
     angle: (Math.atan2(y1 - y0, x1 - x0) * 180) / Math.PI,
   }
 }
+const inSight = (g: { within?: readonly [number, number] | undefined }) =>
+  !g.within || (g.within[0] < props.domain[1] && g.within[1] > props.domain[0])
 const drawn = computed(() =>
-  props.guides.shown.value.map((g, i) => ({ id: g.id, text: `${g.id}  ${formatGrade(g.line[2])}`, ...picture(g.line, i) })),
+  props.guides.shown.value.filter(inSight).map((g, i) => {
+    const p = picture(g.line, i, g.within)
+    return { id: g.id, text: p.room < 80 ? g.id : `${g.id}  ${formatGrade(g.line[2])}`, ...p }
+  }),
 )
 const next = computed(() => (props.draft ? { ...picture(props.draft.line, drawn.value.length), text: props.draft.text } : null))
 const crossings = computed(() => props.guides.crossings.value.filter((c) => c[2] >= props.domain[0] && c[2] <= props.domain[1]))

@@ -9,7 +9,7 @@ import FoldGroup from './FoldGroup.vue'
 import { bareLength } from '@/lib/units'
 
 const bench = useWorkbench()
-const { guides, change, drop } = useGuides(bench)
+const { guides, change, drop, clear } = useGuides(bench)
 const parent = (g: Guide) => {
   const id = g.of ?? ''
   const i = bench.design.value?.pvis.findIndex((p) => `after-${p.id}` === id) ?? -1
@@ -25,9 +25,11 @@ const parent = (g: Guide) => {
           <template v-if="bench.canEdit.value"><button class="link"
               @click="change(g.id, { hidden: !g.hidden })">{{ g.hidden ? 'Show' : 'Hide' }}</button><button class="link"
               :data-test="`guide-delete-${g.id}`" @click="drop(g.id)">Delete</button></template></div>
-        <NumberField v-if="g.kind === 'grade'" label="Gradient" kind="grade" :decimals="3" unit="%" :model-value="g.grade!"
+        <p v-if="g.within" class="faded">From {{ bench.station(g.within[0]) }} to {{ bench.station(g.within[1]) }}, at
+          {{ bareLength(g.level!, 3) }} there at its start.</p>
+        <NumberField v-else-if="g.kind === 'grade'" label="Gradient" kind="grade" :decimals="3" unit="%" :model-value="g.grade!"
             :disabled="!bench.canEdit.value" :test="`guide-grade-${g.id}`" @change="(v) => v !== null && change(g.id, { grade: v })" />
-        <template v-if="g.kind === 'grade'">
+        <template v-if="g.within" /><template v-else-if="g.kind === 'grade'">
           <NumberField label="Through chainage" kind="station" :decimals="3" :group="bench.style.value.group" :model-value="g.station!"
               :disabled="!bench.canEdit.value" @change="(v) => v !== null && change(g.id, { station: v })" />
           <NumberField label="at level" :model-value="g.level!" unit="m" :disabled="!bench.canEdit.value"
@@ -43,6 +45,8 @@ const parent = (g: Guide) => {
           <p class="faded">from {{ parent(g) }}</p>
         </template>
       </div>
+      <button v-if="guides.length > 1 && bench.canEdit.value" class="link" data-test="guides-clear" @click="clear">Delete all
+        {{ guides.length }} guides</button>
     </FoldGroup>
   </template>
 </template>

@@ -3,13 +3,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
-import type { Report, ReportColumn, ReportLayout, ReportTable } from '@/api/types'
+import type { Report } from '@/api/types'
 import MeasuredChoice from '@/components/MeasuredChoice.vue'
 import NumberField from '@/components/NumberField.vue'
+import ReportTables from '@/components/ReportTables.vue'
 import type { Measured } from '@/composables/measured'
 import { units } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
-import { formatNumber } from '@/lib/format'
 import { useUi } from '@/stores/ui'
 
 const KINDS = [
@@ -24,8 +24,6 @@ const ui = useUi()
 const kind = ref<(typeof KINDS)[number][0]>('elements')
 const interval = ref(20)
 const each = ref<'interval' | 'point'>('interval')
-/** which layout of each kind is shown; all came with the report */
-const layoutOf = ref<Record<string, number>>({})
 const offset = ref(0)
 const limit = ref<number | null>(0.1)
 const inRange = ref(!!ui.range)
@@ -59,33 +57,6 @@ const told = useQuery({
   retry: false,
 })
 const report = computed(() => (ready.value ? (told.data.value ?? null) : null))
-const layouts = computed(() => report.value?.layouts ?? [])
-const layout = computed(() => layouts.value[layoutOf.value[kind.value] ?? 0])
-const tables = computed(() => {
-  const all = report.value?.tables ?? []
-  return layout.value ? [laidOut(all, layout.value)] : all
-})
-function laidOut(all: ReportTable[], la: ReportLayout): ReportTable {
-  const t = all[la.table]!
-  return {
-    title: t.title,
-    columns: la.columns.map((c) => t.columns[c]!),
-    rows: la.rows.map((r) => la.columns.map((c) => t.rows[r]![c]!)),
-    told: all[0]!.told,
-  }
-}
-/** of the file that is saved */
-const asFile = (form: string) =>
-  `/api${address.value}?${query.value}&form=${form}` + (layout.value ? `&layout=${layouts.value.indexOf(layout.value)}` : '')
-function cell(c: ReportColumn, v: string | number | null): string {
-  if (v === null || v === '') return ''
-  if (c.kind === 'station') return bench.station(Number(v), c.decimals)
-  return c.kind === 'number' ? formatNumber(Number(v), c.decimals, c.signed) : String(v)
-}
-function go(t: ReportTable, row: (string | number | null)[]) {
-  const i = t.columns.findIndex((c) => c.kind === 'station')
-  if (i >= 0 && row[i] !== null) bench.setMark(Number(row[i]))
-}
 /** Deviations as a strip: chainage across, offset up; the limits as lines. */
 const STRIP = { width: 940, height: 110, left: 46 }
 const strip = computed(() => {
@@ -122,12 +93,6 @@ const strip = computed(() => {
         :decimals="3" :model-value="offset" @change="(v) => (offset = v ?? 0)" /><span class="faded">{{ units.length }}</span></template>
     <template v-if="kind === 'deviation'"><span class="faded">limit</span><NumberField compact label="Limit" unit="m" :decimals="3"
         :model-value="limit" empty="no limit" @change="(v) => (limit = v)" /><span class="faded">{{ units.length }}</span></template>
-    <span v-if="tables.length" class="files"><a v-for="f in ['csv', 'docx', 'pdf']" :key="f" class="btn" :href="asFile(f)"
-        :data-test="`report-${f}`">{{ f.toUpperCase() }}</a></span>
-  </div>
-  <div v-if="layouts.length" class="bar" role="group" aria-label="Layout"><span class="faded">Layout</span><button
-      v-for="(la, i) in layouts" :key="la.name" class="btn quiet" :class="{ on: la === layout }" :aria-pressed="la === layout"
-      :data-test="`layout-${i}`" @click="layoutOf = { ...layoutOf, [kind]: i }">{{ la.name }}</button>
   </div>
   <p v-if="!bench.saved.value?.line" class="faded">The road has no line yet.</p>
   <p v-else-if="kind === 'deviation' && !chosen"
@@ -139,18 +104,7 @@ const strip = computed(() => {
     <path v-for="b in strip.bars" :key="b.s" :d="`M${b.x} ${b.zero}V${b.y}`" :class="b.over ? 'over' : 'bar-line'" />
     <text x="2" y="14">left</text><text x="2" :y="STRIP.height - 4">right</text>
   </svg>
-  <div class="tables" data-test="report">
-    <template v-for="t in [...tables].reverse()" :key="t.title">
-      <h3 v-if="tables.length > 1">{{ t.title }}</h3>
-      <p v-for="s in t.told" :key="s" class="faded">{{ s }}</p>
-      <table class="grid" :aria-label="t.title">
-        <thead><tr><th v-for="c in t.columns" :key="c.name"
-            :class="{ num: c.kind !== 'text' }">{{ c.name }}{{ c.kind === 'number' && c.unit ? ` ${c.unit}` : '' }}</th></tr></thead>
-        <tbody><tr v-for="(r, i) in t.rows" :key="i" :class="{ over: r.at(-1) === 'over' }" @click="go(t, r)"><td
-            v-for="(c, k) in t.columns" :key="c.name" :class="{ num: c.kind !== 'text' }">{{ cell(c, r[k]!) }}</td></tr></tbody>
-      </table>
-    </template>
-  </div>
+  <ReportTables v-if="report" :key="kind" :report="report" :address="`/api${address}?${query}`" />
 </template>
 
 <style scoped>
@@ -159,13 +113,9 @@ const strip = computed(() => {
 .kinds { display: flex; }
 .range { display: flex; gap: 5px; align-items: center; }
 .bar .field { min-height: 26px; padding: 1px 4px; max-width: 260px; }
+.bar .field { min-height: 26px; padding: 1px 4px; max-width: 260px; }
 .files { margin-left: auto; display: flex; gap: 8px; }
 .files a { text-decoration: none; color: inherit; }
-.tables { max-height: 52vh; overflow: auto; }
-.tables h3 { margin: 8px 0 2px; }
-.tables p { margin: 2px 0 6px; font-size: 12px; }
-tr.over td { color: var(--madder); font-weight: 600; }
-tbody tr { cursor: pointer; }
 .strip { width: 100%; background: #fff; border: 1px solid var(--rule); border-radius: 4px; }
 .strip text { font-size: 11px; fill: var(--faded); }
 .zero { stroke: var(--ink); }

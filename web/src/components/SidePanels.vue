@@ -3,6 +3,7 @@
 import Dialog from 'primevue/dialog'
 import { computed } from 'vue'
 import { useUi } from '@/stores/ui'
+import EarthworkReport from './EarthworkReport.vue'
 import FindingsList from './FindingsList.vue'
 import KeysList from './KeysList.vue'
 import LineReports from './LineReports.vue'
@@ -19,6 +20,7 @@ const PANELS = {
   members: { title: 'People', part: MembersList },
   settings: { title: 'Project settings', part: SettingsForm },
   shelves: { title: 'Shelves', part: ShelvesList, width: '960px' },
+  volumes: { title: 'Earthwork report', part: EarthworkReport, width: '1000px' },
   reports: { title: 'Line reports', part: LineReports, width: '1000px' },
 } as const
 const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] : null))

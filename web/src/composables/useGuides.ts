@@ -6,11 +6,13 @@ import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import type { Workbench } from './workbench'
 
-export type GuideKind = Guide['kind']
+/** `profile` makes a guide of every grade of the design as it is now. */
+export type GuideKind = Guide['kind'] | 'profile'
 export const GUIDE_WAYS: [GuideKind, string, string][] = [
   ['grade', 'by point and gradient', 'Click the point it goes through.'],
   ['points', 'by two points', 'Click two points.'],
   ['parallel', 'parallel', 'Click above a line to raise it, below to lower it.'],
+  ['profile', 'whole profile', 'Type by how much and press Enter: + raises. They stay when the profile changes.'],
 ]
 export interface Place {
   s: number
@@ -55,7 +57,10 @@ export function useGuides(bench: Workbench) {
       from: p.station,
       to: pvis[i + 1]!.station,
     }))
-    return [...shown.value.map((g) => ({ id: g.id, line: g.line, from: -Infinity, to: Infinity })), ...own]
+    return [
+      ...shown.value.map((g) => ({ id: g.id, line: g.line, from: g.within?.[0] ?? -Infinity, to: g.within?.[1] ?? Infinity })),
+      ...own,
+    ]
   })
   /** The straight line nearest above or below a place, within a tolerance in m of level. */
   function straightAt(at: Place, within: number): Straight | null {
@@ -67,16 +72,22 @@ export function useGuides(bench: Workbench) {
     }
     return best
   }
-  /** A crossing near the pointer with its exact values, else a guide near it, else the place itself. Scales are px per m across and up. */
-  function snap(at: Place, across: number, up: number, tolerance = 9): Place & { exact: boolean } {
+  /**
+   * A crossing, an end of the profile or a PVI near the pointer with its exact values, crossings first; else a guide near it, else the
+   * place itself. Scales are px per m across and up; `apart` is the PVI that is placed and so catches nothing.
+   */
+  function snap(at: Place, across: number, up: number, apart: number | null = null, tolerance = 9): Place & { exact: boolean } {
     let best: Place | null = null,
       least = tolerance
-    for (const [, , s, z] of crossings.value) {
+    function near(s: number, z: number) {
       const d = Math.hypot((s - at.s) * across, (z - at.z) * up)
       if (d <= least) [best, least] = [{ s, z }, d]
     }
-    if (best) return { ...best, exact: true }
+    for (const [, , s, z] of crossings.value) near(s, z)
+    if (!best) for (const p of bench.design.value?.pvis ?? []) if (p.id !== apart) near(p.station, p.elevation)
+    if (best) return { ...(best as Place), exact: true }
     for (const g of shown.value) {
+      if (g.within && (at.s < g.within[0] || at.s > g.within[1])) continue
       const z = levelOn(g.line, at.s)
       if (Math.abs(z - at.z) * up <= 5) return { s: at.s, z, exact: false }
     }
@@ -84,7 +95,7 @@ export function useGuides(bench: Workbench) {
   }
   /** The guide that a click here would make, for the picture. */
   function draft(at: Place | null, within: number): { line: [number, number, number]; text: string } | null {
-    if (!active.value || !at) return null
+    if (!active.value || !at || kind.value === 'profile') return null
     if (kind.value === 'grade') return { line: [at.s, at.z, grade.value], text: formatGrade(grade.value) }
     if (kind.value === 'points') {
       const f = first.value
@@ -109,10 +120,22 @@ export function useGuides(bench: Workbench) {
       first.value = null
       return put([...rows(), { id, kind: 'points', first: [f.s, f.z], second: [at.s, at.z] }])
     }
+    if (kind.value === 'profile') return
     const parent = straightAt(at, within)
     if (!parent) return
     const by = at.z >= levelOn(parent.line, at.s) ? Math.abs(rise.value) : -Math.abs(rise.value)
     return put([...rows(), { id, kind: 'parallel', of: parent.id, rise: by }])
+  }
+  /** Every grade of the design as it is now, raised by so much, as a guide between its PVIs. */
+  async function besideProfile(by: number) {
+    const pvis = bench.design.value?.pvis ?? []
+    const all = rows()
+    for (const [i, p] of pvis.slice(0, -1).entries()) {
+      const within: [number, number] = [p.station, pvis[i + 1]!.station]
+      const id = nextName(all.map((g) => g.id))
+      all.push({ id, kind: 'grade', station: p.station, level: p.elevation + by, grade: p.grade_out ?? 0, within })
+    }
+    await put(all)
   }
   /** Of a line by two points the first one back; whether there was one. */
   function takeBack(): boolean {
@@ -124,7 +147,8 @@ export function useGuides(bench: Workbench) {
   const rows = (): Row[] => guides.value.map((g) => Object.fromEntries(Object.entries(g).filter(([k]) => k !== 'line')) as unknown as Row)
   const put = (next: Row[]) => bench.put('road', ui.roadId!, 'guides', { guides: next }, { quiet: true })
   const change = (id: string, values: Partial<Row>) => put(rows().map((r) => (r.id === id ? { ...r, ...values } : r)))
+  const clear = () => put([])
   const drop = (id: string) => put(rows().filter((r) => r.id !== id))
-  return { guides, shown, crossings, kind, grade, rise, first, active, snap, draft, click, takeBack, change, drop }
+  return { guides, shown, crossings, kind, grade, rise, first, active, snap, draft, click, besideProfile, takeBack, change, drop, clear }
 }
 export type Guides = ReturnType<typeof useGuides>

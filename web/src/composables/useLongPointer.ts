@@ -24,7 +24,7 @@ export function useLongPointer(bench: Workbench, host: Ref<HTMLElement | null>, 
     across: (plot.value.x1 - plot.value.x0) / (domain.value[1] - domain.value[0]),
     up: (plot.value.y1 - plot.value.y0) / Math.abs(y.value.domain()[1]! - y.value.domain()[0]!),
   }))
-  const snapAt = (at: LongPlace) => guides.snap(at, perMetre.value.across, perMetre.value.up)
+  const snapAt = (at: LongPlace, apart?: number) => guides.snap(at, perMetre.value.across, perMetre.value.up, apart)
   /** Exact on a crossing, else rounded as a person would type it. */
   function snapped(at: LongPlace): LongPlace {
     const on = snapAt(at)
@@ -64,6 +64,7 @@ export function useLongPointer(bench: Workbench, host: Ref<HTMLElement | null>, 
     if (!pvi.held.value) pointer.value = drag.placeOf(event)
   }
   function grab(event: PointerEvent, p: PVIRow) {
+    if (tool.value?.click) return down(event) // a tool in hand is what the press is for, also on top of a PVI
     choose(p)
     down(event, editing.value ? pvi.gripOf(p) : null)
   }

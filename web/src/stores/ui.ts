@@ -14,7 +14,7 @@ export type Selection =
   | { kind: 'along'; id: number }
   | { kind: 'node'; side: 'left' | 'right'; node: string }
   | null
-export type PanelId = '' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports'
+export type PanelId = '' | 'find' | 'ledger' | 'keys' | 'members' | 'settings' | 'findings' | 'shelves' | 'reports' | 'volumes'
 
 export const STAGES: { id: StageId; name: string; views: ViewId[] }[] = [
   { id: 'ground', name: 'Ground', views: ['plan'] },

@@ -190,8 +190,9 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
             :model-value="guides.grade.value" test="guide-grade" @change="(v) => v !== null && (guides.grade.value = v)" />
         <NumberField v-if="guides.kind.value === 'parallel'" compact label="Raised or lowered by" unit="m"
             :model-value="guides.rise.value" test="guide-rise" @change="(v) => v !== null && (guides.rise.value = v)" />
-        <span
-            class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'parallel' ? units.length : '' }}
+        <NumberField v-if="guides.kind.value === 'profile'" compact label="Whole profile raised by" unit="m" :model-value="null"
+            test="guide-profile" @change="(v) => v !== null && guides.besideProfile(v)" />
+        <span class="faded">{{ guides.kind.value === 'grade' ? '%' : guides.kind.value === 'points' ? '' : units.length }}
             {{ GUIDE_WAYS.find(([k]) => k === guides.kind.value)![2] }}</span>
       </div>
       <EmptyNote v-if="bench.project.value && bench.settled.value && !design?.line"

@@ -25,6 +25,7 @@ const TITLES = { line: 'Table', earthwork: 'Areas and volumes', sheets: 'Sheets'
               (ui.range ? `&station_from=${ui.range[0]}&station_to=${ui.range[1]}` : '')
             "
             data-test="volumes-csv">Download CSV</a>
+        <button class="btn quiet" data-test="volumes-report" @click="ui.panel = 'volumes'">Report</button>
       </template>
       <button v-if="ui.stage === 'line' && bench.design.value?.line" class="btn quiet" data-test="reports"
           @click="ui.panel = 'reports'">Reports</button>

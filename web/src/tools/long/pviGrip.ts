@@ -14,7 +14,7 @@ interface Snapped extends LongPlace {
   exact: boolean
 }
 
-export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped) {
+export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace, apart?: number) => Snapped) {
   const look = useLook()
   /** Where the pointer holds the dragged PVI. The picture shows it where the trial put it; this place is drawn only when refused. */
   const held = shallowRef<LongPlace | null>(null)
@@ -35,7 +35,7 @@ export function usePviGrips(bench: Workbench, snapAt: (at: LongPlace) => Snapped
     caught.value = null
     switch (look.pviDrag) {
       case 'free': {
-        const on = snapAt(to)
+        const on = snapAt(to, pvi.id)
         if (!on.exact || (atEnd && Math.abs(on.s - pvi.station) > 1e-6))
           return { s: atEnd ? pvi.station : tidy(to.s, 2), z: tidy(on.exact ? to.z : on.z) }
         caught.value = { s: on.s, z: on.z }
