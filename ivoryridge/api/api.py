@@ -13,6 +13,7 @@ from . import (
     ground,
     junctions,
     levels,
+    project_list,
     projects,
     reports,
     roads,
@@ -28,6 +29,7 @@ api = NinjaAPI(title="Ivory Ridge", version="1", docs_url=None, openapi_url=None
 add_handlers(api)
 for part in (
     session,
+    project_list,
     projects,
     files,
     surfaces,

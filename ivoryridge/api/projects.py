@@ -11,18 +11,20 @@ from ivoryridge.design.actions.document_exchange import difference_to_taken, exc
 from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_members import remove_member as take_out
 from ivoryridge.design.actions.edit_members import set_member as set_role
-from ivoryridge.design.actions.edit_project import change_project, set_annotations
+from ivoryridge.design.actions.edit_project import change_project, delete_project, set_annotations
 from ivoryridge.design.actions.edit_road import draw_road
 from ivoryridge.design.actions.standing import redo, undo
-from ivoryridge.design.forms.common import Acted, Head, JobPicture, LedgerLine, Member
+from ivoryridge.design.forms.common import Acted, Head, JobPicture, LedgerChange, LedgerPage, Member, ProjectLine
 from ivoryridge.design.forms.ground import ExchangeDifference, ExchangeDocument, LineFit, MeasuredLine, Vertices
 from ivoryridge.design.forms.project import Project
 from ivoryridge.design.forms.road import LightRoad
 from ivoryridge.design.inputs.network import network_of
 from ivoryridge.design.jobs import cancel_job, job_picture, reap_dead_jobs
-from ivoryridge.design.models import Job, LedgerEntry, Membership
+from ivoryridge.design.models import Job, Membership
+from ivoryridge.design.pictures.ledger import ledger_changes, ledger_page
 from ivoryridge.design.pictures.lightly import lightly_key, roads_lightly
 from ivoryridge.design.pictures.project import project_picture
+from ivoryridge.design.pictures.project_list import project_lines
 from ivoryridge.design.received.measured import fit_picture, line_vertices, lines_measured
 from ivoryridge.design.refusals import NotThere
 
@@ -57,6 +59,13 @@ def head(request: Any, project_id: int) -> HttpResponse:
 @router.patch("/projects/{int:project_id}", auth=editor, response=Acted)
 def change(request: Any, project_id: int, given: ProjectChange) -> HttpResponse:
     return acted(change_project(request.project, request.user, revision=given.revision, values=given.given()))
+
+
+@router.delete("/projects/{int:project_id}", auth=owner, response=list[ProjectLine])
+def delete(request: Any, project_id: int) -> HttpResponse:
+    """Nobody sees it any more; an owner may take it back."""
+    delete_project(request.project)
+    return json_answer(project_lines(request.user))
 
 
 @router.put("/projects/{int:project_id}/sorting-rules", auth=editor, response=Acted)
@@ -149,12 +158,16 @@ def measured_lines(request: Any, project_id: int, survey: int, layer: str = "") 
     return json_answer(lines_measured(request.project, survey, layer))
 
 
-@router.get("/projects/{int:project_id}/ledger", auth=viewer, response=list[LedgerLine])
-def ledger(request: Any, project_id: int) -> HttpResponse:
-    rows = LedgerEntry.objects.filter(project_id=project_id).select_related("user").defer("changes")[:300]
-    return json_answer(
-        [{"id": e.pk, "label": e.label, "by": e.user.get_username(), "at": e.at.isoformat(), "state": e.state} for e in rows]
-    )
+@router.get("/projects/{int:project_id}/ledger", auth=viewer, response=LedgerPage)
+def ledger(request: Any, project_id: int, before: int | None = None) -> HttpResponse:
+    """A page of it, the newest first; ``before``: of entries older than that one."""
+    return json_answer(ledger_page(project_id, before))
+
+
+@router.get("/projects/{int:project_id}/ledger/{int:entry_id}", auth=viewer, response=list[LedgerChange])
+def ledger_entry(request: Any, project_id: int, entry_id: int) -> HttpResponse:
+    """What an act changed, value by value."""
+    return json_answer(ledger_changes(project_id, entry_id))
 
 
 @router.post("/projects/{int:project_id}/undo", auth=editor, response=Acted)

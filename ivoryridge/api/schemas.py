@@ -40,6 +40,9 @@ class SignIn(In):
 
 class ProjectIn(In):
     name: Name
+    standard: Annotated[str, Field(max_length=60)] | None = None
+    design_speed: Annotated[float, Field(ge=20, le=200)] | None = None
+    length_unit: Literal["m", "ft", "us-ft"] | None = None
 
 
 class LandIn(In):

@@ -1,8 +1,6 @@
-"""Signing in and out, and the projects of a person."""
+"""Signing in and out."""
 
 from __future__ import annotations
-
-from typing import Any
 
 from axes.handlers.proxy import AxesProxyHandler
 from django.conf import settings
@@ -12,13 +10,12 @@ from django.middleware.csrf import get_token
 from ninja import Router
 from ninja.utils import check_csrf
 
-from ivoryridge.design.forms.common import ProjectLine, Session
-from ivoryridge.design.models import Membership, Project
+from ivoryridge.design.forms.common import Session
 from ivoryridge.design.refusals import NotAllowed, TooOften
 
 from .answers import json_answer
 from .rules import signed_in
-from .schemas import ProjectIn, SignIn
+from .schemas import SignIn
 
 router = Router()
 
@@ -53,24 +50,3 @@ def sign_in(request: HttpRequest, given: SignIn) -> HttpResponse:
 def sign_out(request: HttpRequest) -> HttpResponse:
     logout(request)
     return json_answer({"username": None})
-
-
-def _rows(user: Any) -> list[dict[str, Any]]:
-    memberships = Membership.present.filter(user=user, project__removed=False).select_related("project").order_by("project__name")
-    return [
-        {"id": m.project_id, "name": m.project.name, "role": m.role, "roads": m.project.roads.filter(removed=False).count()}
-        for m in memberships
-    ]
-
-
-@router.get("/projects", auth=signed_in, response=list[ProjectLine])
-def projects(request: HttpRequest) -> HttpResponse:
-    return json_answer(_rows(request.user))
-
-
-@router.post("/projects", auth=signed_in, response=ProjectLine)
-def create_project(request: HttpRequest, given: ProjectIn) -> HttpResponse:
-    """A new project; who makes it is its owner."""
-    project = Project.objects.create(name=given.name)
-    Membership.objects.create(project=project, user=request.user, role="owner")  # type: ignore[misc]
-    return json_answer({"id": project.pk, "name": project.name, "role": "owner", "roads": 0}, status=201)

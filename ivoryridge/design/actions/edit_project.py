@@ -5,31 +5,63 @@ from __future__ import annotations
 from typing import Any
 
 from django.contrib.auth.models import User
+from django.db import transaction
 
 from ivoryridge.core.wording import quantity
 
 from ..inputs.standards import all_standards
 from ..ledger import Act
-from ..models import Project, SurveySet
-from ..refusals import BadValue
+from ..models import Membership, Project, SurveySet
+from ..refusals import BadValue, NotThere
 from ..results.surface import survey_arrays
 from .standing import act, rehearsed
 
-__all__ = ["change_project", "set_annotations"]
+__all__ = ["change_project", "create_project", "delete_project", "restore_project", "set_annotations"]
+
+
+def create_project(
+    user: User, *, name: str, standard: str | None = None, design_speed: float | None = None, length_unit: str | None = None
+) -> Project:
+    """A new project with its standard and design speed; who makes it is its owner. What is not said stays as usual."""
+    said = {"standard": standard, "design_speed": design_speed, "length_unit": length_unit}
+    project = Project(name=name, **{k: v for k, v in said.items() if v is not None})
+    _check_standard(project.standard, project.design_speed)
+    if project.length_unit != "m":
+        project.chainage_group = 100  # common practice where lengths are feet, no source
+    with transaction.atomic():
+        project.save()
+        Membership.objects.create(project=project, user=user, role="owner")
+    return project
+
+
+def delete_project(project: Project) -> None:
+    """It is kept, marked as removed; an owner may take it back."""
+    Project.objects.filter(pk=project.pk).update(removed=True)
+
+
+def restore_project(user: User, project: int) -> None:
+    own = Membership.present.filter(user=user, project_id=project, role="owner").first()
+    if own is None:
+        raise NotThere("no-such-project", "There is no such project of yours.")
+    Project.objects.filter(pk=project).update(removed=False)
+
+
+def _check_standard(standard: str, speed: float) -> None:
+    if standard not in all_standards():
+        raise BadValue("standard-unknown", "There is no such standard here.", field="standard")
+    fastest = all_standards()[standard].rows[-1]["speed"]
+    if not speed <= fastest + 0.5:
+        raise BadValue(
+            "speed-outside", f"{all_standards()[standard].name} has values up to {quantity(fastest, 'kmh', 0)}. Choose a slower design "
+            f"speed, or another standard.",
+            field="design_speed",
+        )  # fmt: skip
 
 
 @rehearsed
 def change_project(project: Project, user: User, *, revision: int, values: dict[str, Any]) -> Act:
-    if "standard" in values and values["standard"] not in all_standards():
-        raise BadValue("standard-unknown", "There is no such standard here.", field="standard")
-    name = values.get("standard", project.standard)
-    fastest = all_standards()[name].rows[-1]["speed"] if name in all_standards() else 200.0
-    if not values.get("design_speed", project.design_speed) <= fastest + 0.5:
-        raise BadValue(
-            "speed-outside", f"{all_standards()[name].name} has values up to {quantity(fastest, 'kmh', 0)}. Choose a slower design "
-            f"speed, or another standard.",
-            field="design_speed",
-        )  # fmt: skip
+    if "standard" in values or "design_speed" in values:
+        _check_standard(values.get("standard", project.standard), values.get("design_speed", project.design_speed))
     if "land" in values:
         _check_land(project, values["land"])
     label = "Change the land boundary" if set(values) == {"land"} else "Change the project's settings"

@@ -91,6 +91,12 @@ class Session(TypedDict):
     token: NotRequired[str]
 
 
+class LastAct(TypedDict):
+    label: str
+    by: str
+    at: str
+
+
 class ProjectLine(TypedDict):
     """A project in the list of those a person may open."""
 
@@ -98,6 +104,25 @@ class ProjectLine(TypedDict):
     name: str
     role: RoleName
     roads: int
+    people: list[str]
+    last: LastAct | None
+    length_unit: Literal["m", "ft", "us-ft"]
+
+
+class ProjectSketch(TypedDict):
+    """A small plan: lines in m from its south-west corner, and the length of all roads, m."""
+
+    length: float
+    width: float
+    height: float
+    lines: list[list[tuple[float, float]]]
+
+
+class StandardLine(TypedDict):
+    id: str
+    name: str
+    status: str
+    greatest_speed: float
 
 
 class Member(TypedDict):
@@ -111,3 +136,19 @@ class LedgerLine(TypedDict):
     by: str
     at: str
     state: Literal["done", "undone", "dropped"]
+
+
+class LedgerPage(TypedDict):
+    """Some entries, the newest first, and how many there are in all."""
+
+    lines: list[LedgerLine]
+    count: int
+
+
+class LedgerChange(TypedDict):
+    """One value that an act set: of what, which, and what it was and became, as people read them."""
+
+    of: str
+    value: str
+    before: str
+    after: str

@@ -1061,6 +1061,11 @@ export interface components {
                 number
             ][][];
         };
+        LastAct: {
+            label: string;
+            by: string;
+            at: string;
+        };
         LayerArea: {
             material: string;
             area: number;
@@ -1089,6 +1094,13 @@ export interface components {
             undo: string | null;
             redo: string | null;
         };
+        /** @description One value that an act set: of what, which, and what it was and became, as people read them. */
+        LedgerChange: {
+            of: string;
+            value: string;
+            before: string;
+            after: string;
+        };
         LedgerLine: {
             id: number;
             label: string;
@@ -1096,6 +1108,11 @@ export interface components {
             at: string;
             /** @enum {string} */
             state: "done" | "undone" | "dropped";
+        };
+        /** @description Some entries, the newest first, and how many there are in all. */
+        LedgerPage: {
+            lines: components["schemas"]["LedgerLine"][];
+            count: number;
         };
         /** @description points: station, level, grade; turning: station, level of tops and bottoms */
         Levels: {
@@ -1567,6 +1584,9 @@ export interface components {
         };
         ProjectIn: {
             name: string;
+            standard?: string | null;
+            design_speed?: number | null;
+            length_unit?: ("m" | "ft" | "us-ft") | null;
         };
         /** @description A project in the list of those a person may open. */
         ProjectLine: {
@@ -1575,6 +1595,20 @@ export interface components {
             /** @enum {string} */
             role: "viewer" | "editor" | "owner";
             roads: number;
+            people: string[];
+            last: components["schemas"]["LastAct"] | null;
+            /** @enum {string} */
+            length_unit: "m" | "ft" | "us-ft";
+        };
+        /** @description A small plan: lines in m from its south-west corner, and the length of all roads, m. */
+        ProjectSketch: {
+            length: number;
+            width: number;
+            height: number;
+            lines: [
+                number,
+                number
+            ][][];
         };
         /** @description One parameter along a road: station and value, straight between; two rows at one station are a step, null is not built. */
         Quantity: {
@@ -1988,6 +2022,12 @@ export interface components {
         SplitIn: {
             revision: number;
             station: number;
+        };
+        StandardLine: {
+            id: string;
+            name: string;
+            status: string;
+            greatest_speed: number;
         };
         StandardRow: {
             id: string;
