@@ -46,14 +46,14 @@ _DOCX = "application/vnd.openxmlformats-officedocument.wordprocessingml.document
 @router.get("/roads/{int:road_id}/reports/earthwork", auth=viewer, response=Report)
 def volumes_report(
     request: Any, road_id: int, station_from: Number | None = None, station_to: Number | None = None, way: VolumeWay = "bends",
-    interval: Number | None = None, keys: bool = True, left: Number | None = None, right: Number | None = None,
+    interval: Number | None = None, key_chainages: bool = True, left: Number | None = None, right: Number | None = None,
     layout: int | None = None, form: Form = "json",
 ) -> HttpResponse:  # fmt: skip
-    """Volumes by sections at an ``interval`` (m), or at the road's own without one; ``keys``: at tangent points and the like, too.
+    """Volumes by sections at an ``interval`` (m), or at the road's own without one; ``key_chainages``: at tangent points and the like, too.
     ``left`` and ``right``: offsets (m, + right) between which is counted."""
     inputs = assemble_road(request.row)
     offsets = None if left is None and right is None else (-np.inf if left is None else left, np.inf if right is None else right)
-    asked = VolumesAsked(station_from, station_to, way, interval, keys, offsets)
+    asked = VolumesAsked(station_from, station_to, way, interval, key_chainages, offsets)
     return _answer(request.row, inputs, "earthwork", earthwork_tables(inputs, asked), layout, form)
 
 

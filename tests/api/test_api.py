@@ -222,7 +222,7 @@ def test_what_breaks_on_our_side_is_said_with_a_reference(
 def test_inserted_pvis_must_lie_on_the_line(road: Road, client_of: Any) -> None:
     ben = client_of("ben")
     far = send(ben, "post", f"/roads/{road.pk}/pvis", {"station": 9000, "elevation": 100})
-    assert far.status_code == 422 and "outside the line, which runs from 0.000" in far.json()["message"]
+    assert far.status_code == 422 and "outside the line, which runs from 0+000.000" in far.json()["message"]
     assert send(ben, "post", f"/roads/{road.pk}/pvis", {"station": 100, "elevation": 100}).status_code == 200
     assert sorted(RoadPVI.present.filter(road=road).values_list("anchor", flat=True)) == ["end", "start", "station"]
 

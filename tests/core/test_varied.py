@@ -230,7 +230,7 @@ def test_gaps_rows_beyond_the_road_and_words_are_told_or_taken() -> None:
     ("rows", "code", "words"),
     [
         ([Stretch(rural(), 100, 200), Stretch(rural(), 188, 300)], "stretches-overlap", "12.00 m"),
-        ([Stretch(rural(), 200, 150)], "range-backwards", "150.00 m"),
+        ([Stretch(rural(), 200, 150)], "range-backwards", "0+150.00"),
         ([Adjustment("left", "verge", "width", 0, 50, ((0, 2.0),)), Adjustment("left", "verge", "width", 40, 90, ((0, 3.0),))],
          "adjustments-overlap", "10.00 m"),
         ([Adjustment("left", "verge", "width", 0, 50, ((0, 200.0),))], "parameter-out-of-range", "200"),

@@ -27,7 +27,10 @@ def project_lines(user: Any) -> list[ProjectLine]:
     """The projects of a person by name, with their people and the last act."""
     own = (
         Membership.present.filter(user=user, project__removed=False).select_related("project")
-        .annotate(roads=Count("project__roads", filter=Q(project__roads__removed=False)))
+        .annotate(
+            all=Count("project__roads", filter=Q(project__roads__removed=False)),
+            returns=Count("project__roads", filter=Q(project__roads__removed=False, project__roads__course__kind="return")),
+        )
         .order_by("project__name", "project_id")
     )  # fmt: skip
     ids = [m.project_id for m in own]
@@ -35,7 +38,7 @@ def project_lines(user: Any) -> list[ProjectLine]:
     for m in Membership.present.filter(project_id__in=ids).select_related("user").order_by("user__username"):
         people.setdefault(m.project_id, []).append(m.user.get_username())
     return [cast(ProjectLine, {
-        "id": m.project_id, "name": m.project.name, "role": m.role, "roads": m.roads, "people": people[m.project_id],
+        "id": m.project_id, "name": m.project.name, "role": m.role, "roads": m.all - m.returns, "people": people[m.project_id],
         "last": _last_act(m.project_id), "length_unit": m.project.length_unit,
     }) for m in own]  # fmt: skip
 

@@ -21,7 +21,7 @@ const keys = ref(true)
 const left = ref<number | null>(null)
 const right = ref<number | null>(null)
 const query = computed(() => {
-  const q = new URLSearchParams({ way: look.volumeWay, keys: String(keys.value) })
+  const q = new URLSearchParams({ way: look.volumeWay, key_chainages: String(keys.value) })
   if (inRange.value && ui.range) {
     q.set('station_from', String(ui.range[0]))
     q.set('station_to', String(ui.range[1]))
@@ -49,7 +49,7 @@ const told = useQuery({
       <label v-if="ui.range" class="tick"><input v-model="inRange" type="checkbox" data-test="report-range" /> marked range,
         {{ bench.station(ui.range[0]) }} to {{ bench.station(ui.range[1]) }}</label>
       <span v-else class="faded">whole road; Shift-drag on the route bar marks a range</span>
-      <label class="way">counted <select v-model="look.volumeWay" class="field" data-test="report-way"><option v-for="[w, name] in WAYS"
+      <label class="way">Way <select v-model="look.volumeWay" class="field" data-test="report-way"><option v-for="[w, name] in WAYS"
           :key="w" :value="(w as VolumeWay)">{{ name.toLowerCase() }}</option></select></label>
     </div>
     <div class="bar">
@@ -73,5 +73,5 @@ const told = useQuery({
 .bar :deep(.number) { width: 96px; }
 .bar .field { min-height: 26px; padding: 1px 4px; }
 .tick { display: flex; gap: 5px; align-items: center; }
-.way { margin-left: auto; }
+.way { margin-left: auto; display: flex; gap: 6px; align-items: center; color: var(--faded); }
 </style>
