@@ -11,6 +11,7 @@ from django.utils import timezone
 from ninja import File, Form, Router, UploadedFile
 
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file
+from ivoryridge.design.actions.document_exchange import document_content, take_document
 from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.ground import FilePreview, Queued, Uploaded
 from ivoryridge.design.jobs import job_picture, start_import, start_preview
@@ -45,8 +46,12 @@ def upload(request: Any, project_id: int, file: File[UploadedFile]) -> HttpRespo
     return json_answer({"upload": row.pk, "name": row.name, "size": row.size}, status=201)
 
 
-def given_file(request: Any, file: UploadedFile | None, upload: int, received: int) -> tuple[bytes, str, ReceivedFile | None]:
-    """Content and name of what is meant: a file in this request, one sent before, or one on the shelf."""
+def given_file(
+    request: Any, file: UploadedFile | None, upload: int, received: int, document: int = 0
+) -> tuple[bytes, str, ReceivedFile | None]:
+    """Content and name of what is meant: a file in this request, one sent before, one on the shelf, or one of the document exchange."""
+    if document:
+        return *document_content(request.project, document), None
     if upload:
         sent = Upload.objects.filter(project=request.project, user=request.user, pk=upload).first()
         if sent is None:
@@ -79,10 +84,11 @@ def preview(
     file: File[UploadedFile | None] = None,
     upload: Form[int] = 0,
     received: Form[int] = 0,
+    document: Form[int] = 0,
     options: Form[str] = "",
 ) -> HttpResponse:
     """Inventory of a file before anything is stored. For one that takes long the answer names a job to look after."""
-    content, name, _ = given_file(request, file, upload, received)
+    content, name, _ = given_file(request, file, upload, received, document)
     chosen = _options(options)
     if is_long(content, name):
         job = start_preview(request.project, request.user, content=content, name=name, options=chosen)
@@ -93,10 +99,14 @@ def preview(
 @router.post("/projects/{int:project_id}/files", auth=editor, response=Acted)
 def bring_in(
     request: Any, project_id: int, file: File[UploadedFile | None] = None, upload: Form[int] = 0, received: Form[int] = 0,
-    options: Form[str] = "",
-    surface_id: Form[int] = 0,
+    document: Form[int] = 0, options: Form[str] = "", surface_id: Form[int] = 0,
 ) -> HttpResponse:  # fmt: skip
     """A file that is read within about a second is brought in at once; for others the answer names a job to look after."""
+    if document:
+        doing, surface, told = take_document(
+            request.project, request.user, document, options=_options(options), surface_id=surface_id or None
+        )
+        return acted(doing, told, surface_id=surface.pk)
     content, name, kept = given_file(request, file, upload, received)
     what: dict[str, Any] = {
         "content": content, "name": name, "options": _options(options), "surface_id": surface_id or None, "received": kept,

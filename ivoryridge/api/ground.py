@@ -17,7 +17,7 @@ from ivoryridge.core.terrain.label_path import label_places
 from ivoryridge.core.terrain.section_cut import cut_polyline
 from ivoryridge.core.wording import spoken
 from ivoryridge.design.actions.edit_ground import (
-    answer_finding,
+    answer_findings,
     change_roles,
     delete_survey,
     edit_ground,
@@ -61,7 +61,7 @@ def findings(request: Any, surface_id: int) -> HttpResponse:
 
 @router.post("/surfaces/{int:surface_id}/answers", auth=editor, response=Acted)
 def answer(request: Any, surface_id: int, given: Answer) -> HttpResponse:
-    return acted(answer_finding(request.row, request.user, **given.dict()))
+    return acted(answer_findings(request.row, request.user, **given.dict()))
 
 
 @router.post("/surfaces/{int:surface_id}/merge", auth=editor, response=Acted)

@@ -70,7 +70,9 @@ def delete(request: Any, project_id: int) -> HttpResponse:
 
 @router.put("/projects/{int:project_id}/sorting-rules", auth=editor, response=Acted)
 def put_rules(request: Any, project_id: int, given: SortingRules) -> HttpResponse:
-    return acted(set_rules(request.project, request.user, revision=given.revision, rules=[r.dict() for r in given.rules]))
+    rules = [r.dict() for r in given.rules]
+    doing, told = set_rules(request.project, request.user, revision=given.revision, rules=rules, again=given.again)
+    return acted(doing, told)
 
 
 @router.put("/projects/{int:project_id}/annotations", auth=editor, response=Acted)

@@ -329,7 +329,7 @@ class GroundEdits(In):
 
 class Answer(In):
     revision: int
-    key: str
+    keys: Annotated[list[str], Field(min_length=1, max_length=5000)]
     how: Literal["leave_out", "set_level", "change_over", "keep", "ask_again"]
     level: Number | None = None
     remark: str = ""
@@ -355,6 +355,7 @@ class SortingRule(In):
 class SortingRules(In):
     revision: int
     rules: Annotated[list[SortingRule], Field(max_length=200)]
+    again: bool = False
 
 
 class Annotation(In):

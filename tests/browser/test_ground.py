@@ -47,7 +47,9 @@ def test_flawed_files_are_checked_answered_and_one_surface_comes_of_them(open_as
     page = open_ground(open_as, empty)
     bring_in(page, "spots.csv", spots_csv())
     findings = page.locator("[data-test=ground-finding]")
-    expect(findings.filter(has_text="while the ground around lies near")).to_have_count(3, timeout=20_000)  # zero levels
+    alike = page.locator("[data-test=ground-findings]")  # zero levels: one group with its count
+    expect(alike).to_contain_text("3 alike", timeout=20_000)
+    expect(alike).to_contain_text("while the ground around lies near")
     expect(findings.filter(has_text="all its neighbours")).to_have_count(1)  # the pole
     expect(findings.filter(has_text="changed over it would lie on the site")).to_have_count(1)
     expect(findings.filter(has_text="lie at one place with levels")).to_have_count(2)
@@ -56,9 +58,10 @@ def test_flawed_files_are_checked_answered_and_one_surface_comes_of_them(open_as
     expect(findings.filter(has_text="changed over it would")).to_have_count(0)
     findings.filter(has_text="all its neighbours").locator("[data-test=leave-out]").click()
     expect(findings.filter(has_text="all its neighbours")).to_have_count(0)
-    for left in (2, 1, 0):
-        findings.filter(has_text="near").locator("[data-test=take-level]").first.click()
-        expect(findings.filter(has_text="while the ground around")).to_have_count(left)
+    alike.locator("[data-test=open-group]").click()
+    expect(findings.filter(has_text="while the ground around")).to_have_count(3)
+    alike.locator("[data-test=take-level]").click()  # all of them in one step
+    expect(page.get_by_text("while the ground around")).to_have_count(0)
     double = findings.filter(has_text="0.320 m apart")
     double.locator("[data-test=keep]").click()
     double.locator("[data-test=remark]").fill("the kerb beside the bench mark")
@@ -202,9 +205,10 @@ def test_a_newer_version_from_the_exchange_is_compared_and_taken(demo_page: Any,
     page = demo_page("ground")
     newer = page.locator("[data-test=document].newer")
     expect(newer).to_contain_text("spots.csv version 2")
-    newer.locator("[data-test=difference]").click()
+    newer.locator("[data-test=take]").click()  # looked at first: picture, layers with their roles, and what it would change
     expect(page.locator("[data-test=difference-told]")).to_contain_text("have another level, by up to 0.1")
-    newer.locator("[data-test=take]").click()
+    expect(page.locator("[data-test=inventory]")).to_contain_text("points")
+    page.click("[data-test=import-accept]")
     expect(newer).to_have_count(0, timeout=20_000)
     expect(page.locator("[data-test=document].taken").filter(has_text="spots.csv version 2")).to_have_count(1)
     page.keyboard.press("Control+z")

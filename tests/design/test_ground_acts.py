@@ -15,14 +15,21 @@ from ivoryridge.core.exchange.landxml import read_landxml
 from ivoryridge.core.terrain.faces import clean_faces
 from ivoryridge.core.terrain.surface import read_surface, surface_area
 from ivoryridge.design.actions.bring_in_file import bring_in_file, preview_file, role_by_rules
-from ivoryridge.design.actions.edit_ground import answer_finding, change_roles, edit_ground, merge_into, set_rules, take_edit_back
+from ivoryridge.design.actions.edit_ground import (
+    answer_findings,
+    change_roles,
+    edit_ground,
+    merge_into,
+    set_rules,
+    take_edit_back,
+)
 from ivoryridge.design.actions.standing import redo, undo
 from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.kept import kinds
 from ivoryridge.design.models import Project, ReceivedFile, Surface, SurveySet
 from ivoryridge.design.pictures.ground import findings_picture
 from ivoryridge.design.refusals import BadValue, Stale
-from ivoryridge.design.results.surface import surface_of
+from ivoryridge.design.results.surface import surface_of, survey_arrays
 
 E0, N0 = 412_000.0, 687_000.0
 
@@ -96,6 +103,16 @@ def test_rules_sort_layers_as_they_come_and_what_none_matches_is_unsorted(empty:
     assert len(surface_of(assemble_surface(surface))[0].breakline_edges)
     with pytest.raises(BadValue, match="not a layer or role"):
         change_roles(lines, anna, revision=lines.revision, roles={"CAD line/BANK_TOP": "fence"})
+    empty.refresh_from_db()
+    rules = [{"pattern": "x-*", "type": "", "role": "background"}]
+    _, told = set_rules(empty, anna, revision=empty.revision, rules=rules, again=True)  # reaches what is in already
+    assert told == ["lines.dxf: 1 layer sorted anew."]
+    roles = SurveySet.present.get(name="lines.dxf").roles
+    assert (roles["CAD line/X-17"], roles["CAD line/BANK_TOP"]) == ("background", "breakline")
+    empty.refresh_from_db()
+    assert set_rules(empty, anna, revision=empty.revision, rules=rules, again=True)[1] == [
+        "Every layer that is in already lies as the rules say."
+    ]
     with pytest.raises(BadValue, match="Sorting rule 1 needs a pattern"):
         set_rules(empty, anna, revision=empty.revision, rules=[{"pattern": " ", "role": "spot"}])
 
@@ -126,7 +143,7 @@ def test_findings_are_answered_in_place_and_every_answer_is_undone(empty: Projec
         ("spike", "keep", {"remark": "a pylon, agreed"}),
     ):
         surface.refresh_from_db()
-        answer_finding(surface, anna, revision=surface.revision, key=found[code]["key"], how=how, **more)
+        answer_findings(surface, anna, revision=surface.revision, keys=[found[code]["key"]], how=how, **more)
     surface.refresh_from_db()
     told = findings_picture(surface)
     assert (
@@ -144,9 +161,9 @@ def test_findings_are_answered_in_place_and_every_answer_is_undone(empty: Projec
     surface.refresh_from_db()
     assert surface.edits[0]["do"] == "set_level"
     with pytest.raises(BadValue, match="Say in a few words"):
-        answer_finding(surface, anna, revision=surface.revision, key=found["spike"]["key"], how="keep")
+        answer_findings(surface, anna, revision=surface.revision, keys=[found["spike"]["key"]], how="keep")
     with pytest.raises(Stale):
-        answer_finding(surface, anna, revision=surface.revision - 1, key=found["spike"]["key"], how="leave_out")
+        answer_findings(surface, anna, revision=surface.revision - 1, keys=[found["spike"]["key"]], how="leave_out")
 
 
 def test_an_edit_without_a_surface_left_is_refused_and_the_last_good_one_stays(empty: Project, anna: Any) -> None:
@@ -249,7 +266,13 @@ def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones
     )
     surface = Surface.present.get(project=empty)
     old, other = surface.sources
-    edits = [{"do": "leave_out", "survey": old, "points": [7]}, {"do": "add_point", "to": [E0 + 33, N0 + 33, 64.0]}]
+    changed = points_csv().decode().splitlines()[41].split(";")
+    at = survey_arrays(old).points.tolist().index([float(c) for c in changed[:3]])
+    edits = [
+        {"do": "leave_out", "survey": old, "points": [7]},
+        {"do": "set_level", "survey": old, "point": at, "level": 61.0},
+        {"do": "add_point", "to": [E0 + 33, N0 + 33, 64.0]},
+    ]
     edit_ground(surface, anna, revision=surface.revision, edits=edits)
     with pytest.raises(BadValue, match="brought in already"):
         take_document(empty, anna, first.pk)
@@ -268,16 +291,16 @@ def test_a_newer_version_in_the_exchange_is_told_compared_and_takes_the_old_ones
     assert (told["gone"], told["added"], told["levels_changed"]) == (1, 1, 1) and told["greatest"] == pytest.approx(0.37)
     assert told["place"] == [float(cells[0]), float(cells[1])]
     _, _, words = take_document(empty, anna, second.pk)
-    assert "1 edits of what was replaced went with it" in words[-1]
+    assert f"One edit does not fit the new version and went: point {at + 1} (level set)" in words[-1]
     surface.refresh_from_db()
     assert (
         surface.sources[1] == other
         and surface.sources[0] not in (old, other)
-        and [e["do"] for e in surface.edits] == ["add_point"]
+        and surface.edits == [{"do": "leave_out", "survey": surface.sources[0], "points": [7]}, edits[-1]]
     )
     undo(empty, anna)
     surface.refresh_from_db()
-    assert surface.sources == [old, other] and len(surface.edits) == 2
+    assert surface.sources == [old, other] and len(surface.edits) == 3
     assert {d["name"]: d["state"] for d in exchange_picture(empty)}["spots.csv"] == "newer"
 
 

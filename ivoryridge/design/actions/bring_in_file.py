@@ -10,7 +10,7 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ivoryridge.core.findings import Finding
-from ivoryridge.core.terrain.coded_lines import LINE_WORDS
+from ivoryridge.core.terrain.carried import carried_edits
 from ivoryridge.core.terrain.recipe import usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
 from ivoryridge.core.text import clean
@@ -19,11 +19,11 @@ from ..inputs.surface import SourceRow, SurfaceRecipe, assemble_surface, numbere
 from ..kept.packing import pack_survey
 from ..ledger import Act
 from ..models import Project, ReceivedFile, Surface, SurveySet, Variation
-from ..received.preview import places_of, preview_file, role_by_rules, sorted_layers
+from ..received.preview import line_words, places_of, preview_file, role_by_rules, sorted_layers
 from ..received.reading import ReadFile, read_file
 from ..refusals import BadValue
 from ..results.shown import overview_of
-from ..results.surface import at_hand
+from ..results.surface import at_hand, survey_arrays
 from ..results.surface import surface as surface_result
 from .standing import act, rehearsed
 
@@ -58,7 +58,8 @@ def bring_in_file(
     """Store the file and what it holds, and add it to a surface (a new one when none is named); sets that go apart become
     surfaces of their own (``options["sets"]``, see ``preview.places_of``). One step of undo.
 
-    ``replaces`` are survey sets of that surface whose place the new ones take; edits of those sets go with them.
+    ``replaces`` are survey sets of that surface whose place the new ones take; edits of those sets go on where they still fit, see
+    ``carried_edits``.
     ``received``: a file that is on the shelf already and is read again, perhaps in another way.
 
     All that takes long comes before the transaction, so that nobody waits for it and cancelling leaves nothing.
@@ -93,9 +94,10 @@ def bring_in_file(
         recipe = assemble_surface(surface) if surface else SurfaceRecipe()
         progress(2, _STEPS, f"Triangulating {total} points")
         findings: list[Finding] = []
+        lost: list[dict[str, Any]] = []
         triangles = 0
         if joined:
-            rows, edits = _with_sources(recipe, surface, joined, replaces)
+            rows, edits, lost = _with_sources(recipe, surface, joined, replaces)
             new = replace(recipe, sources=tuple(rows), edits=numbered_edits(edits, [s.id for s in rows]))
             made, found = surface_result(new).get()
             overview_of(new)  # so that who opens the project next need not wait for it
@@ -106,7 +108,7 @@ def bring_in_file(
             findings += surface_result(alone).get()[1]
             overview_of(alone)
         progress(3, _STEPS, "Storing")
-        doing, own, lost, unled, target = _stored_all(
+        doing, own, unled, target = _stored_all(
             project, user, content=content, name=name, read=read, joined=joined, apart=apart, target=surface, replaces=replaces,
             received=received,
         )  # fmt: skip
@@ -116,8 +118,7 @@ def bring_in_file(
         told = [f"{total:,} points brought in; {surface.name} has {triangles:,} triangles now.".replace(",", " ")]
     if own:
         told.append(f"{', '.join(s.name for s in own)}: surfaces of their own.")
-    if lost:
-        told.append(f"{lost} edits of what was replaced went with it. Undo brings both back.")
+    told += _lost_told(lost)
     if unled:
         told.append(f"{', '.join(unled)}: still on the lines of the version before, because the new one has no such layer.")
     if (waiting := _unsorted(packed)) > 0:
@@ -138,10 +139,9 @@ def _stored_all(
     target: Surface | None,
     replaces: tuple[int, ...],
     received: ReceivedFile | None,
-) -> tuple[Act, list[Surface], int, list[str], Surface | None]:
+) -> tuple[Act, list[Surface], list[str], Surface | None]:
     """The one short transaction; edits of the surface made meanwhile stay."""
     surface = target
-    lost = 0
     waiting: list[str] = []
     with act(project, user, f"Bring in {name}") as doing:
         file = received or ReceivedFile.objects.create(
@@ -162,8 +162,7 @@ def _stored_all(
                     )  # fmt: skip
                 at = next((i for i, s in enumerate(surface.sources) if s in replaces), len(surface.sources))
                 others = [i for i in surface.sources if i not in replaces]
-                edits = [e for e in surface.edits if e.get("survey") not in replaces]
-                lost = len(surface.edits) - len(edits)
+                edits = _onto(surface.edits, joined, replaces, added)[0]
                 doing.change(surface, sources=[*others[:at], *added, *others[at:]], edits=edits)
             for road in project.roads.filter(removed=False, surface=None):
                 doing.change(road, surface_id=surface.pk)
@@ -174,7 +173,7 @@ def _stored_all(
             )
             for p in apart
         ]
-    return doing, own, lost, waiting, surface
+    return doing, own, waiting, surface
 
 
 def _lead_on(doing: Act, project: Project, replaced: tuple[int, ...], sets: list[SurveySet]) -> list[str]:
@@ -200,20 +199,49 @@ def _pack(project: Project, name: str, survey: Survey, options: dict[str, Any]) 
     blob, digest = pack_survey(survey)
     roles = {la["key"]: la["role"] for la in sorted_layers(project, survey, options) if la["ruled"]}
     rules = options["rules"] if isinstance(options.get("rules"), list) else project.sorting_rules
-    for what in LINE_WORDS:  # a project's own words of coded lines go with the survey, so that they enter its key
-        if own := [str(r["pattern"]) for r in rules if isinstance(r, dict) and r.get("role") == what]:
-            roles[what] = " ".join(own)
-    return _Packed(name, survey, blob, digest, roles)
+    return _Packed(name, survey, blob, digest, roles | line_words(rules))
 
 
 def _with_sources(
     recipe: SurfaceRecipe, surface: Surface | None, joined: list[_Packed], replaces: tuple[int, ...]
-) -> tuple[list[SourceRow], list[dict[str, Any]]]:
-    sources = [SourceRow(0, p.digest, p.roles) for p in joined]
+) -> tuple[list[SourceRow], list[dict[str, Any]], list[dict[str, Any]]]:
+    """Sources and edits as they will be, and edits that are lost; what is not stored yet has ids below 0."""
+    ids = [-1 - i for i in range(len(joined))]
+    sources = [SourceRow(pk, p.digest, p.roles) for pk, p in zip(ids, joined, strict=True)]
     kept = [s for s in recipe.sources if s.id not in replaces]
     at = next((i for i, s in enumerate(recipe.sources) if s.id in replaces), len(kept))
-    edits = [e for e in (surface.edits if surface else []) if e.get("survey") not in replaces]
-    return [*kept[:at], *sources, *kept[at:]], edits
+    edits, lost = _onto(surface.edits if surface else [], joined, replaces, ids)
+    return [*kept[:at], *sources, *kept[at:]], edits, lost
+
+
+def _onto(
+    edits: list[dict[str, Any]], joined: list[_Packed], replaces: tuple[int, ...], ids: list[int]
+) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+    """Edits of what is replaced on what takes its place, and those that fit nothing there."""
+    old = {pk: survey_arrays(pk) for pk in replaces if any(e.get("survey") == pk for e in edits)}
+    return carried_edits(edits, old, list(zip(ids, (p.survey for p in joined), strict=True)))
+
+
+_DONE = {
+    "leave_out": "left out", "set_level": "level set", "move_point": "moved", "leave_out_line": "left out", "move_vertex": "vertex moved",
+    "delete_vertex": "vertex deleted", "fixed_vertices": "vertices put in", "live_spacing": "live spacing",
+}  # fmt: skip
+
+
+def _lost_told(lost: list[dict[str, Any]]) -> list[str]:
+    if not lost:
+        return []
+    names = [
+        f"line {e['line'] + 1} ({_DONE[e['do']]})" if "line" in e
+        else f"{'point' if len(points := e.get('points', [e.get('point')])) == 1 else 'points'} "
+        f"{', '.join(str(p + 1) for p in points[:5])}{' …' if len(points) > 5 else ''} ({_DONE[e['do']]})"
+        for e in lost
+    ]  # fmt: skip
+    more = f" and {len(names) - 8} more" if len(names) > 8 else ""
+    return [
+        f"{'Edits that do' if len(lost) > 1 else 'One edit does'} not fit the new version and went: {', '.join(names[:8])}{more}. "
+        "Undo brings the older version back."
+    ]
 
 
 def _stored(doing: Act, project: Project, file: ReceivedFile, read: ReadFile, p: _Packed) -> SurveySet:

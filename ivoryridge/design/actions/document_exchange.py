@@ -19,7 +19,7 @@ from ..refusals import BadValue, NotThere
 from ..results.surface import survey_arrays
 from .bring_in_file import bring_in_file, read_file
 
-__all__ = ["difference_to_taken", "exchange_picture", "put_document", "take_document"]
+__all__ = ["difference_to_taken", "document_content", "exchange_picture", "put_document", "take_document"]
 
 _SAME_PLACE = 0.05  # m in plan; a point measured again lies within it (common practice, no source)
 
@@ -98,8 +98,17 @@ def _all_points(surveys: list[Survey]) -> Any:
     return np.concatenate([s.points for s in surveys]) if surveys else np.empty((0, 3))
 
 
-def take_document(project: Project, user: User, pk: int) -> tuple[Act, Surface, list[str]]:
-    """Bring a document in; a newer version takes the place of the one before it in its surface. One step of undo."""
+def document_content(project: Project, pk: int) -> tuple[bytes, str]:
+    """Content and name of a document, to be looked at."""
+    d = _document(project, pk)
+    return bytes(d.content), d.name
+
+
+def take_document(
+    project: Project, user: User, pk: int, *, options: dict[str, Any] | None = None, surface_id: int | None = None
+) -> tuple[Act, Surface, list[str]]:
+    """Bring a document in, read as ``options`` say; a newer version takes the place of the one before it in its surface, a new one goes
+    into the surface named. One step of undo."""
     d = _document(project, pk)
     sets = _earlier_sets(project, d)
     if sets and sets[0].file.sha256 == d.sha256:
@@ -107,6 +116,7 @@ def take_document(project: Project, user: User, pk: int) -> tuple[Act, Surface, 
     ids = {s.pk for s in sets}
     surface = next((s for s in Surface.present.filter(project=project) if ids & set(s.sources)), None)
     return bring_in_file(
-        project, user, content=bytes(d.content), name=d.name, surface_id=surface.pk if surface else None,
+        project, user, content=bytes(d.content), name=d.name, options=options,
+        surface_id=surface.pk if surface else surface_id,
         replaces=tuple(i for i in (surface.sources if surface else []) if i in ids),
     )  # fmt: skip

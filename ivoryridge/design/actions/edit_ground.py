@@ -14,11 +14,12 @@ from ivoryridge.core.terrain.recipe import ADDED, ROLES
 from ..inputs.surface import assemble_surface
 from ..ledger import Act
 from ..models import Project, Surface, SurveySet
+from ..received.preview import line_words, role_by_rules
 from ..refusals import BadValue
 from ..results.surface import ground_findings_of, surface_of, survey_arrays
 from .standing import act, rehearsed
 
-__all__ = ["answer_finding", "change_roles", "delete_survey", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
+__all__ = ["answer_findings", "change_roles", "delete_survey", "edit_ground", "merge_into", "set_rules", "take_edit_back"]
 
 MOST_EDITS = 5_000
 _DONE = {
@@ -82,31 +83,33 @@ def _without(edits: list[dict[str, Any]], index: int) -> list[dict[str, Any]]:
 
 
 @rehearsed
-def answer_finding(
-    surface: Surface, user: User, *, revision: int, key: str, how: str, level: float | None = None, remark: str = ""
+def answer_findings(
+    surface: Surface, user: User, *, revision: int, keys: list[str], how: str, level: float | None = None, remark: str = ""
 ) -> Act:
-    """Answer a finding: ``leave_out`` its points, ``set_level``, ``change_over`` its coordinates, ``keep`` with a remark, or
-    ``ask_again`` to take a kept one back."""
+    """Answer findings, all alike in one step: ``leave_out`` their points, ``set_level`` (to the level around each, or one that is typed),
+    ``change_over`` coordinates, ``keep`` with a remark, or ``ask_again`` to take kept ones back."""
+    some = "a finding" if len(keys) == 1 else f"{len(keys)} findings"
     if how == "ask_again":
         with act(surface.project, user, f"Ask again in {surface.name}") as doing:
-            doing.change(surface, revision=revision, answers={k: v for k, v in surface.answers.items() if k != key})
+            doing.change(surface, revision=revision, answers={k: v for k, v in surface.answers.items() if k not in keys})
         return doing
     recipe = assemble_surface(surface)
-    found = next((f for f in ground_findings_of(recipe) if f.key == key), None)
-    if found is None:
+    wanted = set(keys)
+    found = [f for f in ground_findings_of(recipe) if f.key in wanted]
+    if len(found) < len(wanted):
         raise BadValue("no-such-finding", "This finding is not there any more; what it was about has changed.")
     if how == "keep":
         if not remark.strip():
             raise BadValue("remark-missing", "Say in a few words why it is kept; the next reader will ask.", field="remark")
-        with act(surface.project, user, f"Keep a finding in {surface.name}") as doing:
-            kept = {"remark": remark.strip()[:300], "by": user.get_username(), "sentence": found.finding.sentence}
-            doing.change(surface, revision=revision, answers={**surface.answers, key: kept})
+        with act(surface.project, user, f"Keep {some} in {surface.name}") as doing:
+            kept = {"remark": remark.strip()[:300], "by": user.get_username()}
+            answers = {f.key: kept | {"sentence": f.finding.sentence} for f in found}
+            doing.change(surface, revision=revision, answers={**surface.answers, **answers})
         return doing
     ids = [s.id for s in recipe.sources]
-    edits = _edits_for(found, how, level, ids)
-    return edit_ground(
-        surface, user, revision=revision, edits=edits, label=f"{_HOW[how]} ({found.finding.code.replace('-', ' ')})"
-    )
+    edits = [e for f in found for e in _edits_for(f, how, level, ids)]
+    what = found[0].finding.code.replace("-", " ")
+    return edit_ground(surface, user, revision=revision, edits=edits, label=f"{_HOW[how]} ({what if len(found) == 1 else some})")
 
 
 _HOW = {"leave_out": "Leave out points", "set_level": "Set a level", "change_over": "Change easting and northing over"}
@@ -162,8 +165,11 @@ def delete_survey(survey: SurveySet, user: User, *, revision: int) -> tuple[Act,
 
 
 @rehearsed
-def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[str, str]]) -> Act:
-    """The project's sorting rules, in order. They speak when a file comes in; what is sorted already stays."""
+def set_rules(
+    project: Project, user: User, *, revision: int, rules: list[dict[str, str]], again: bool = False
+) -> tuple[Act, list[str]]:
+    """The project's sorting rules, in order. They speak when a file comes in; ``again``: layers that are in already are sorted by them,
+    too, and those that no rule fits stay as they are."""
     clean = []
     for i, r in enumerate(rules, 1):
         if not r.get("pattern", "").strip() or r.get("role") not in (*ROLES, *LINE_WORDS):
@@ -171,7 +177,17 @@ def set_rules(project: Project, user: User, *, revision: int, rules: list[dict[s
         clean.append({"pattern": r["pattern"].strip()[:80], "type": r.get("type", "") or "", "role": r["role"]})
     with act(project, user, "Change the sorting rules") as doing:
         doing.change(project, revision=revision, sorting_rules=clean)
-    return doing
+        told = []
+        for survey in SurveySet.present.filter(project=project).defer("arrays") if again else ():
+            own = {f"{la['type']}/{la['code']}": role_by_rules(clean, la["type"], la["code"]) for la in survey.layers}
+            new = {key: role for key, role in own.items() if role and survey.roles.get(key) != role}
+            words = line_words(clean)
+            if new or any(survey.roles.get(what) != said for what, said in words.items()):
+                doing.change(survey, roles={**survey.roles, **new, **words})
+                told.append(f"{survey.name}: {len(new)} {'layer' if len(new) == 1 else 'layers'} sorted anew.")
+        if again and not told:
+            told.append("Every layer that is in already lies as the rules say.")
+    return doing, told
 
 
 def _with_edits_of(edits: list[dict[str, Any]], others: list[dict[str, Any]]) -> list[dict[str, Any]]:

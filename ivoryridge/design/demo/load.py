@@ -11,7 +11,7 @@ from ivoryridge.core.alignment.vertical import PVI
 from ..actions.bring_in_file import bring_in_file
 from ..actions.document_exchange import put_document
 from ..actions.edit_crossfall import pin_bend
-from ..actions.edit_ground import answer_finding, set_rules
+from ..actions.edit_ground import answer_findings, set_rules
 from ..actions.edit_profile import set_profile
 from ..actions.edit_project import change_project
 from ..actions.edit_road import accept_departure, change_road, create_road, set_speeds
@@ -139,4 +139,4 @@ def _answer_faults(surface: Surface, designer: User) -> None:
         if (f := next(clear, None)) is None:
             return
         how = {"zero-level": "set_level", "swapped": "change_over"}.get(f.finding.code, "leave_out")
-        answer_finding(surface, designer, revision=surface.revision, key=f.key, how=how)
+        answer_findings(surface, designer, revision=surface.revision, keys=[f.key], how=how)

@@ -12,6 +12,7 @@ import numpy as np
 from ivoryridge.core.errors import FormatError, InputError
 from ivoryridge.core.exchange.points_csv import decode_text
 from ivoryridge.core.findings import Finding
+from ivoryridge.core.terrain.coded_lines import LINE_WORDS
 from ivoryridge.core.terrain.reach import Misplaced, likely_cause
 from ivoryridge.core.terrain.recipe import ROLES, usual_role
 from ivoryridge.core.terrain.survey import Survey, layers_of
@@ -20,7 +21,7 @@ from ..models import Project, SurveySet
 from .reading import ReadFile, format_of, layout_of, layout_told, read_file
 from .reference import compare_references
 
-__all__ = ["PLACES", "places_of", "preview_file", "role_by_rules", "sorted_layers"]
+__all__ = ["PLACES", "line_words", "places_of", "preview_file", "role_by_rules", "sorted_layers"]
 
 PLACES = ("join", "apart", "leave")  # into the chosen surface, a surface of its own, not at all
 FAR = 20_000.0  # m; a file farther than this from what is there is told (common practice, no source)
@@ -166,6 +167,12 @@ def sorted_layers(project: Project, survey: Survey, options: dict[str, Any]) -> 
         told = {**asdict(la), "key": la.key, "role": ruled or usual_role(la.type), "ruled": ruled is not None}
         out.append(told)
     return out
+
+
+def line_words(rules: list[Any]) -> dict[str, str]:
+    """What rules say of the words that start, end or close coded lines; they go with a survey, so that they enter its key."""
+    said = {what: [str(r["pattern"]) for r in rules if isinstance(r, dict) and r.get("role") == what] for what in LINE_WORDS}
+    return {what: " ".join(words) for what, words in said.items() if words}
 
 
 def role_by_rules(rules: list[dict[str, str]], kind: str, code: str) -> str | None:

@@ -82,7 +82,7 @@ export interface components {
         };
         Answer: {
             revision: number;
-            key: string;
+            keys: string[];
             /** @enum {string} */
             how: "leave_out" | "set_level" | "change_over" | "keep" | "ask_again";
             level?: number | null;
@@ -2010,6 +2010,8 @@ export interface components {
         SortingRules: {
             revision: number;
             rules: components["schemas"]["SortingRule"][];
+            /** @default false */
+            again?: boolean;
         };
         Speeds: {
             revision: number;

@@ -3,21 +3,35 @@
  * Look before you bring in: what a file holds, how it was read, what is wrong or doubtful, a quick plan; nothing is stored until it is
  * accepted.
  */
+import { useQuery } from '@tanstack/vue-query'
 import Dialog from 'primevue/dialog'
 import { computed, nextTick, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { api, AppError } from '@/api/client'
-import type { Acted, FilePreview, GroundRole, JobPicture, Layout, SetPlace, SortingRule, WayOut } from '@/api/types'
+import type {
+  Acted,
+  ExchangeDifference,
+  ExchangeDocument,
+  FilePreview,
+  GroundRole,
+  JobPicture,
+  Layout,
+  SetPlace,
+  SortingRule,
+  WayOut,
+} from '@/api/types'
+import DifferenceTold from '@/components/DifferenceTold.vue'
 import LayerRoles from '@/components/LayerRoles.vue'
 import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { drawQuickPlan } from '@/canvas/plan/quickPlan'
+import { inGroups } from '@/lib/alike'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayLength, units, UNITS } from '@/lib/units'
 import { counted } from '@/lib/words'
 
-/** `received`: a file on the shelf that is read again, perhaps in another way. */
-const props = defineProps<{ received?: { id: number; name: string } | null }>()
+/** `received`: a file on the shelf that is read again, perhaps in another way; `document`: one of the document exchange. */
+const props = defineProps<{ received?: { id: number; name: string } | null; document?: ExchangeDocument | null }>()
 const emit = defineEmits<{ close: [] }>()
 const bench = useWorkbench()
 const name = ref('')
@@ -68,6 +82,7 @@ function form(): FormData {
   const f = new FormData()
   f.append('upload', String(upload.value))
   f.append('received', String(props.received?.id ?? 0))
+  f.append('document', String(props.document?.id ?? 0))
   f.append(
     'options',
     JSON.stringify({
@@ -82,9 +97,19 @@ function form(): FormData {
   f.append('surface_id', String(target.value))
   return f
 }
+const title = computed(() => {
+  if (props.received) return 'Read a received file again'
+  return props.document ? `Version ${props.document.version} of ${props.document.name}` : 'Bring in a file'
+})
+/** What a newer version of a document would change. */
+const difference = useQuery({
+  queryKey: computed(() => ['difference', bench.projectId, props.document?.id]),
+  queryFn: () => api.get<ExchangeDifference>(`/projects/${bench.projectId}/exchange/${props.document!.id}/difference`),
+  enabled: computed(() => props.document?.state === 'newer'),
+})
 let looks = 0
 async function look(keepLayout = false) {
-  if (!upload.value && !props.received) return
+  if (!upload.value && !props.received && !props.document) return
   const mine = ++looks
   busy.value = 'Reading…'
   wrong.value = ''
@@ -178,8 +203,9 @@ async function choose(event: Event) {
   await look()
 }
 onMounted(() => {
-  if (!props.received) return
-  name.value = props.received.name
+  const there = props.received ?? props.document
+  if (!there) return
+  name.value = there.name
   void look()
 })
 async function accept() {
@@ -221,7 +247,7 @@ const roleOf = (i: number) => WANTED.find(([k]) => layout.value?.columns[k] === 
 const counts = computed(() =>
   SEVERITIES.map(([s, word]) => ({ s, word, n: preview.value?.findings.filter((f) => f.severity === s).length ?? 0 })).filter((c) => c.n),
 )
-const sorted = computed(() => SEVERITIES.flatMap(([s]) => preview.value?.findings.filter((f) => f.severity === s) ?? []))
+const sorted = computed(() => SEVERITIES.flatMap(([s]) => inGroups(preview.value?.findings.filter((f) => f.severity === s) ?? [])))
 const ready = computed(() => !!preview.value?.sets.some((s) => s.place !== 'leave') && !preview.value.error && !busy.value)
 
 watch(preview, async (p) => {
@@ -237,9 +263,9 @@ const sortedTold = computed(() => {
 </script>
 
 <template>
-  <Dialog visible modal :header="received ? 'Read a received file again' : 'Bring in a file'" :style="{ width: '860px' }"
+  <Dialog visible modal :header="title" :style="{ width: '860px' }"
       :breakpoints="{ '900px': '96vw' }" @update:visible="emit('close')">
-    <label v-if="!received" class="file btn">{{ name ? 'Choose another file' : 'Choose a file' }}<input type="file"
+    <label v-if="!received && !document" class="file btn">{{ name ? 'Choose another file' : 'Choose a file' }}<input type="file"
         accept=".csv,.txt,.xyz,.asc,.pts,.xml,.landxml,.dxf,.json,.geojson,.tif,.tiff,.las,.laz" class="visually-hidden"
         data-test="import-file" @change="choose" /></label>
     <span class="faded name">{{ name || 'Points as text (CSV), LandXML, DXF, GeoJSON, Esri grid, GeoTIFF, LAS or LAZ' }} {{ busy }}</span>
@@ -285,8 +311,14 @@ const sortedTold = computed(() => {
       </div>
       <p v-if="counts.length" class="counts" data-test="finding-counts"><b v-for="c in counts" :key="c.s"
           :class="c.s">{{ c.word }}: {{ c.n }}</b></p>
-      <div v-for="f in sorted" :key="f.sentence" class="card" :class="f.severity" data-test="import-finding">{{ f.sentence }} <button
-          v-if="f.way" class="link" data-test="finding-way" @click="takeWay(f.way)">{{ f.way.label }}</button></div>
+      <template v-for="g in sorted" :key="g.id">
+        <details v-if="g.all.length > 1" class="card" :class="g.first.severity"
+            data-test="import-group"><summary><b>{{ g.all.length }} alike:</b>
+          {{ g.first.sentence }}</summary><p v-for="(f, i) in g.all.slice(1, 200)" :key="i">{{ f.sentence }}</p></details>
+        <div v-else class="card" :class="g.first.severity" data-test="import-finding">{{ g.first.sentence }} <button v-if="g.first.way"
+            class="link" data-test="finding-way" @click="takeWay(g.first.way)">{{ g.first.way.label }}</button></div>
+      </template>
+      <div v-if="difference.data.value" class="card note" data-test="difference-told"><DifferenceTold :told="difference.data.value" /></div>
       <p v-if="layers.length" :class="{ wrong: unsorted }"
           data-test="sorted-told">{{ sortedTold }}</p>
       <details v-if="layers.length" class="rules"><summary data-test="preview-rules">Sorting rules</summary>
@@ -297,7 +329,8 @@ const sortedTold = computed(() => {
       <p v-if="preview.reference" class="card doubt" data-test="reference-told">{{ preview.reference }}</p>
       <NumberField v-if="preview.reading.tolerance" label="Thin laser points to" :model-value="tolerance ?? preview.reading.tolerance"
           :least="0.001" :greatest="10" :decimals="3" unit="m" @change="(v) => { tolerance = v; look(true) }" />
-      <label class="into">Add to <select v-model.number="target" class="field" data-test="import-target"
+      <p v-if="document?.state === 'newer'" class="faded">It takes the place of the version before, with its edits where they still fit.</p>
+      <label v-else class="into">Add to <select v-model.number="target" class="field" data-test="import-target"
           @change="targetChosen = true"><option v-for="s in bench.project.value?.surfaces" :key="s.id"
           :value="s.id">{{ s.name }}</option><option :value="0">a new surface</option></select></label>
     </template>

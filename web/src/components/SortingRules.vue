@@ -30,10 +30,12 @@ watchDebounced(
 )
 const TYPES = ['point', 'CAD point', 'CAD line', 'CAD circle', 'breakline', 'contour', 'surface point', 'grid', 'ground return']
 const wrong = ref('')
+/** layers that are in already are sorted by the rules, too */
+const again = ref(!props.layers)
 async function save() {
   wrong.value = ''
   const p = bench.project.value!
-  const done = await bench.put('project', p.id, 'sorting-rules', { rules: rules.value }, { silentFailure: true })
+  const done = await bench.put('project', p.id, 'sorting-rules', { rules: rules.value, again: again.value }, { silentFailure: true })
   if (!done) wrong.value = bench.failure.value?.message ?? ''
 }
 /** One rule, before all others, for each role that was set by hand. */
@@ -53,7 +55,6 @@ defineExpose({ keep })
 
 <template>
   <p class="faded">A pattern is a layer or code; * stands for any letters. The first rule that fits speaks.
-    Rules speak when a file comes in.
     Points sorted as breakline or boundary are strung into lines by their codes;
     words behind a code start (ST, BEG), end (END, EN) or close (CL, CLS) a line unless rules name others.</p>
   <div v-for="(r, i) in rules" :key="i" class="rule">
@@ -74,13 +75,17 @@ defineExpose({ keep })
   </div>
   <div v-if="bench.canEdit.value" class="actions">
     <button class="btn" data-test="add-rule" @click="rules.push({ pattern: '', type: '', role: 'breakline' })">Add rule</button>
-    <button class="btn primary" :disabled="!changed" data-test="save-rules" @click="save">Save rules</button>
+    <button class="btn primary" :disabled="!changed && !again" data-test="save-rules" @click="save">Save rules</button>
   </div>
+  <label v-if="!layers && bench.canEdit.value" class="again"><input v-model="again" type="checkbox" data-test="rules-again"
+      /> sort what is in already, too</label>
   <p v-if="wrong" class="wrong" role="alert">{{ wrong }}</p>
 </template>
 
 <style scoped>
-.rule { display: grid; grid-template-columns: minmax(60px, 1fr) 82px 104px auto auto; gap: 3px; margin: 3px 0; }
+.rule { display: grid; grid-template-columns: 1fr 1fr auto auto; gap: 3px; margin: 3px 0 6px; }
+.rule > :first-child { grid-column: 1 / -1; }
+.again { display: flex; gap: 6px; align-items: center; margin-top: 4px; }
 .rule .field { min-width: 0; padding: 1px 3px; min-height: 26px; }
 .rule .btn { padding: 0 5px; min-height: 26px; }
 </style>

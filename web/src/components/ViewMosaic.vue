@@ -33,6 +33,7 @@ const share = computed(() => ({ ...usual.value, ...shares.value[ui.stage] }))
 
 const views = computed<ViewId[]>(() => {
   const own = STAGES.find((s) => s.id === ui.stage)!.views.map((v, i, all) => (i === all.length - 1 ? (look.lower[ui.stage] ?? v) : v))
+  if (ui.stage === 'ground' && look.groundModel) own.push('model')
   const open = look.tableOpen ? own : own.filter((v) => v !== 'table' && v !== 'crossfall')
   return ui.solo && own.includes(ui.solo) ? [ui.solo] : open
 })

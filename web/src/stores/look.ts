@@ -52,6 +52,10 @@ export const useLook = defineStore('look', () => {
   const annotationTrue = useLocalStorage('ivory.annotation-true', false)
   /** lines drawn in plan catch what was received */
   const snapping = useLocalStorage('ivory.snapping', true)
+  /** edge lines of the road over the model's surfaces */
+  const modelEdges = ref(false)
+  /** the ground in space under the plan of stage 1 */
+  const groundModel = ref(false)
   // --- long section and cross section -------------------------------------------------------------------
   /** ground beside the line and of other surfaces, on the long section */
   const longBeds = ref(false)
@@ -81,6 +85,8 @@ export const useLook = defineStore('look', () => {
     planNear,
     annotation,
     annotationTrue,
+    modelEdges,
+    groundModel,
     snapping,
     longBeds,
     longGround,

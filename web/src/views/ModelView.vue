@@ -49,7 +49,12 @@ watch(
   { immediate: true },
 )
 watch([scene, width, height], ([s]) => s?.resize(width.value, height.value))
-watch([scene, bench.terrain], ([s, t]) => s?.setGround(t))
+watch([scene, bench.terrain], ([s, t], before) => {
+  s?.setGround(t)
+  if (s && t && (!before?.[0] || !before[1]) && ofGround.value) s.overview(true)
+})
+const ofGround = computed(() => ui.stage === 'ground' || !bench.saved.value?.earthwork)
+watch([scene, () => look.modelEdges], ([s, wanted]) => s?.showEdges(wanted), { immediate: true })
 const ground = useGround(bench)
 watch([scene, ground.lines, () => look.shown.mapping, () => ({ ...look.hiddenLayers })], ([s, lines, shown, hidden]) =>
   s?.setMapping(shown ? lines : null, (layer) => !hidden[layer]),
@@ -71,9 +76,9 @@ function up(event: PointerEvent) {
 }
 watch([scene, () => query.data.value], ([s, road], before) => {
   if (!s) return
-  s.setRoad(bench.saved.value?.earthwork ? (road ?? null) : null)
+  s.setRoad(bench.saved.value?.earthwork ? (road ?? null) : null, bench.road.value?.course.kind !== 'return')
   if (mode.value === 'along') stand()
-  else if (!before?.[1] || !before?.[0]) s.overview()
+  else if (!before?.[1] || !before?.[0]) s.overview(ofGround.value)
 })
 const rows = computed(() => {
   const c = query.data.value?.floats.centre
@@ -94,7 +99,7 @@ function along() {
 function over() {
   pause()
   mode.value = 'overview'
-  scene.value?.overview()
+  scene.value?.overview(ofGround.value)
 }
 const speed = computed(() => (bench.project.value?.settings.design_speed ?? 80) / 3.6)
 const STEP = 120 // ms between pictures of the drive
@@ -124,11 +129,13 @@ onBeforeUnmount(() => {
       <button class="btn quiet" :class="{ on: mode === 'along' && !isActive }" data-test="model-along" :disabled="!rows.length"
           @click="pause(); along()">Look along</button>
       <button class="btn quiet" :class="{ on: isActive }" :disabled="!rows.length" @click="drive">{{ isActive ? 'Stop' : 'Drive' }}</button>
+      <button class="btn quiet" :class="{ on: look.modelEdges }" :aria-pressed="look.modelEdges" :disabled="!rows.length"
+          data-test="model-edges" @click="look.modelEdges = !look.modelEdges">Edge lines</button>
     </template>
     <template #told><span v-if="mode === 'along'">{{ bench.station(ui.mark) }}</span></template>
     <div ref="host" class="host" :data-drawn="!!query.data.value">
       <canvas ref="canvas" data-test="model-canvas" @pointerdown="pressed = { x: $event.clientX, y: $event.clientY }" @pointerup="up" />
-      <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork"
+      <EmptyNote v-if="bench.project.value && bench.settled.value && !bench.design.value?.earthwork && ui.stage !== 'ground'"
           text="The model stands here once the road has a line, a profile, a template and ground." />
     </div>
   </ViewFrame>

@@ -115,6 +115,8 @@ const notice = computed(
             title="Lines you draw catch vertices, ends, crossings and lines of what was received; hold Ctrl to let go"
             @click="look.snapping = !look.snapping">Snap {{ look.snapping ? 'on' : 'off' }}</button>
       </ToolStrip>
+      <button v-if="ui.stage === 'ground'" class="btn quiet" :class="{ on: look.groundModel }" :aria-pressed="look.groundModel"
+          data-test="ground-model" @click="look.groundModel = !look.groundModel">Model</button>
       <button class="btn quiet" data-test="plan-fit" @click="fit()">Show all</button>
     </template>
     <template #told><span v-if="sharpening" role="status">sharpening …</span></template>

@@ -25,13 +25,18 @@ import type { LightRoad } from '@/api/types'
 import type { GroundLines } from '../plan/groundLayers'
 import { makeCutting, makeHole, type Strip } from './cutting'
 import { mappingObjects } from './mapping'
+import { marksOf } from './marks'
+import { paintByMaterial, paintRelief, PAVEMENT, SLOPE } from './materials'
 import { otherRoads } from './others'
 
 type Drawn = Mesh | LineSegments
 
 export interface ModelScene {
   setGround(ground: Packed | null): void
-  setRoad(road: Packed | null): void
+  /** `marked`: a carriageway with lines on it */
+  setRoad(road: Packed | null, marked?: boolean): void
+  /** edge lines of the road, on demand */
+  showEdges(wanted: boolean): void
   /** other roads as they are built, in fainter colours */
   setBeside(roads: readonly Packed[]): void
   /** the finished ground of all roads and junctions, in place of ground and roads; null: as they are each on their own */
@@ -46,7 +51,8 @@ export interface ModelScene {
   setMapping(lines: GroundLines | null, wanted: (layer: string) => boolean): void
   /** stand at a row of the centre line and look along the road */
   stand(index: number, eye: number): void
-  overview(): void
+  /** the whole road, or the whole ground */
+  overview(ground?: boolean): void
   /** from above on a place, E and N, with so many m around it */
   lookAt(e: number, n: number, span: number): void
   resize(width: number, height: number): void
@@ -76,23 +82,30 @@ function within(edge: Piece, centre: Piece): number | null {
 }
 const centrePieces = (p: Packed) => piecesOf(p, '', named(p).centre)
 
-/** The paved road for the eye: strips between the centre line and the pavement edges, piece by piece. */
-export function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
+/** Pieces of the centre line and of the pavement edges beside them. */
+export function pavedPieces(p: Packed): { centre: Float32Array; edge: Float32Array; side: 'left' | 'right' }[] {
   const centres = centrePieces(p)
   return (['left', 'right'] as const).flatMap((side) =>
     piecesOf(p, side, named(p).paved).flatMap((edge) => {
       const centre = centres.find((c) => within(edge, c) !== null)
       if (!centre) return []
       const from = within(edge, centre)!
-      const count = edge.points.length / 3
-      const points = new Float32Array(edge.points.length * 2)
-      points.set(centre.points.subarray(from, from + edge.points.length))
-      points.set(edge.points, edge.points.length)
-      const faces = new Uint32Array((count - 1) * 6)
-      for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
-      return [{ points, faces }]
+      return [{ centre: centre.points.subarray(from, from + edge.points.length), edge: edge.points, side }]
     }),
   )
+}
+
+/** The paved road for the eye: strips between the centre line and the pavement edges, piece by piece. */
+export function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
+  return pavedPieces(p).map(({ centre, edge }) => {
+    const count = edge.length / 3
+    const points = new Float32Array(edge.length * 2)
+    points.set(centre)
+    points.set(edge, edge.length)
+    const faces = new Uint32Array((count - 1) * 6)
+    for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
+    return { points, faces }
+  })
 }
 
 /** Between what the road reaches on either side, for each piece of its centre line: its toe, else its pavement, else the line itself. */
@@ -125,25 +138,10 @@ function levelNear(thing: Mesh | null, x: number, y: number): number {
   return level
 }
 
-/** Colours of ground, pavement, verge and slope, in the order the server counts them. */
-const MATERIALS = ['#c8c39f', '#5d666b', '#a8b27c', '#b9ad84'].map((c) => new Color(c))
-
-/** Each triangle in the colour of its material, with edges between them kept sharp. */
-function paintByMaterial(thing: Mesh, material: Uint32Array): void {
-  const flat = thing.geometry.toNonIndexed()
-  const count = flat.getAttribute('position').count
-  const colours = new Float32Array(3 * count)
-  for (let i = 0; i < count; i++) MATERIALS[material[Math.floor(i / 3)]!]!.toArray(colours, 3 * i)
-  flat.setAttribute('color', new BufferAttribute(colours, 3))
-  thing.geometry.dispose()
-  thing.geometry = flat
-  ;(thing.material as MeshLambertMaterial).vertexColors = true
-}
-
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
   const scene = new Scene()
-  scene.background = new Color('#f3f1ea')
+  scene.background = new Color('#e6ecee')
   const camera = new PerspectiveCamera(50, 1, 0.5, 20000)
   camera.up.set(0, 0, 1)
   const controls = new OrbitControls(camera, canvas)
@@ -158,6 +156,9 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
   const hole = makeHole()
   let mapping: Drawn[] = []
   let road: Drawn[] = []
+  let marks: Drawn[] = []
+  let edges: LineSegments | null = null
+  let edgesWanted = false
   let beside: Drawn[] = []
   let ownStrips: Strip[] = []
   let besideStrips: Strip[] = []
@@ -207,6 +208,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
         const material = ground.material as MeshLambertMaterial
         material.side = FrontSide // in a cut one stands below it and sees the sky
         cutting.into(material)
+        paintRelief(ground, p!.floats.points!, p!.ints.triangles!)
       }
       if (ground) {
         ground.visible = finished === null
@@ -219,7 +221,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       finished = null
       if (p) {
         finished = mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#ffffff', 0)
-        paintByMaterial(finished, p.ints.material!)
+        paintByMaterial(finished, p.floats.points!, p.ints.triangles!, p.ints.material!)
         hole.into(finished.material as MeshLambertMaterial)
         scene.add(finished)
       }
@@ -232,7 +234,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(finishedNear)
       finishedNear = p ? mesh(p.floats.points!, p.ints.triangles!, shiftOf(p), '#ffffff', 0) : null
       if (p && finishedNear) {
-        paintByMaterial(finishedNear, p.ints.material!)
+        paintByMaterial(finishedNear, p.floats.points!, p.ints.triangles!, p.ints.material!)
         scene.add(finishedNear)
       }
       const [e, n] = origin ?? [0, 0]
@@ -259,16 +261,20 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       draw()
     },
     otherAt: (x, y) => lightly?.at(camera, size.width, size.height, x, y) ?? null,
-    setRoad(p) {
+    setRoad(p, marked = true) {
       road.forEach(drop)
+      marks.forEach(drop)
+      drop(edges)
       road = []
+      marks = []
+      edges = null
       centre = null
       ownStrips = p ? builtStrips(p, shiftOf(p)) : []
       cutting.set([...ownStrips, ...besideStrips])
       if (p) {
         const shift = shiftOf(p)
-        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#a9a28c', 0.03))
-        for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, '#5d666b', 0.06))
+        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, SLOPE, 0.03))
+        for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, PAVEMENT, 0.06))
         const vertices = p.floats.edges!
         const starts = p.ints.edge_starts!
         const segments: number[] = []
@@ -278,9 +284,12 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
               segments.push(vertices[3 * j]! + shift[0], vertices[3 * j + 1]! + shift[1], vertices[3 * j + 2]! + 0.08)
         const lines = new BufferGeometry()
         lines.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
-        road.push(new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' })))
+        edges = new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' }))
+        edges.visible = edgesWanted
+        marks = marksOf(pavedPieces(p)).map((r) => mesh(new Float32Array(r.points), new Uint32Array(r.faces), shift, '#f4f2ea', 0.06))
+        for (const m of marks) m.visible = marked
         for (const thing of road) thing.visible = finished === null
-        scene.add(...road)
+        scene.add(...road, ...marks, edges)
         centre = new Float32Array(p.floats.centre!)
         for (let i = 0; i < centre.length; i += 5) {
           centre[i + 1]! += shift[0]
@@ -294,8 +303,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       besideFrom = roads
       beside.forEach(drop)
       beside = roads.flatMap((p) => [
-        mesh(p.floats.finished!, p.ints.finished_faces!, shiftOf(p), '#b5b09e', 0.01),
-        ...pavedStrips(p).map((piece) => mesh(piece.points, piece.faces, shiftOf(p), '#7b8488', 0.04)),
+        mesh(p.floats.finished!, p.ints.finished_faces!, shiftOf(p), SLOPE, 0.01),
+        ...pavedStrips(p).map((piece) => mesh(piece.points, piece.faces, shiftOf(p), PAVEMENT, 0.04)),
       ])
       besideStrips = roads.flatMap((p) => builtStrips(p, shiftOf(p)))
       cutting.set([...ownStrips, ...besideStrips])
@@ -317,11 +326,17 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       controls.update()
       draw()
     },
-    overview() {
-      const all = centre ?? (ground ? (ground.geometry.getAttribute('position').array as Float32Array) : null)
+    showEdges(wanted) {
+      edgesWanted = wanted
+      if (edges) edges.visible = wanted
+      draw()
+    },
+    overview(wholeGround = false) {
+      const along = wholeGround && ground ? null : centre
+      const all = along ?? (ground ? (ground.geometry.getAttribute('position').array as Float32Array) : null)
       if (!all) return
-      const width = centre ? 5 : 3
-      const offset = centre ? 1 : 0
+      const width = along ? 5 : 3
+      const offset = along ? 1 : 0
       let e0 = Infinity,
         e1 = -Infinity,
         n0 = Infinity,
@@ -366,6 +381,8 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       drop(finishedNear)
       mapping.forEach(drop)
       road.forEach(drop)
+      marks.forEach(drop)
+      drop(edges)
       beside.forEach(drop)
       drop(lightly?.lines ?? null)
       cutting.dispose()

@@ -57,7 +57,7 @@ export function makeMesh(
 }
 
 /** Mean of the normals around each point against a light from the north-west, levels three times too steep. */
-function shadePoints(points: Float32Array, triangles: Uint32Array): Float32Array {
+export function shadePoints(points: Float32Array, triangles: Uint32Array): Float32Array {
   const count = points.length / 3
   const nx = new Float32Array(count)
   const ny = new Float32Array(count)
