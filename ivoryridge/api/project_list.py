@@ -14,7 +14,7 @@ from ivoryridge.design.pictures.project_list import project_lines, project_sketc
 
 from .answers import json_answer
 from .binary import unchanged
-from .rules import signed_in, viewer
+from .rules import owner_of_deleted, signed_in, viewer
 from .schemas import ProjectIn
 
 router = Router()
@@ -50,7 +50,7 @@ def sketch(request: Any, project_id: int) -> HttpResponse:
     return HttpResponse(status=304) if unchanged(request, key) else json_answer(project_sketch(project_id), key)
 
 
-@router.post("/projects/{int:project_id}/restore", auth=signed_in, response=list[ProjectLine])
-def restore(request: HttpRequest, project_id: int) -> HttpResponse:
-    restore_project(request.user, project_id)  # type: ignore[arg-type]
+@router.post("/projects/{int:project_id}/restore", auth=owner_of_deleted, response=list[ProjectLine])
+def restore(request: Any, project_id: int) -> HttpResponse:
+    restore_project(request.project)
     return json_answer(project_lines(request.user))

@@ -14,7 +14,7 @@ from ivoryridge.design.models import Membership, Road
 from ivoryridge.design.objects import KINDS
 from ivoryridge.design.refusals import BadValue, NotAllowed, NotThere
 
-__all__ = ["MemberRule", "SignedIn", "editor", "owner", "road_of", "signed_in", "viewer"]
+__all__ = ["MemberRule", "SignedIn", "editor", "owner", "owner_of_deleted", "road_of", "signed_in", "viewer"]
 
 _RANK = {role: i for i, role in enumerate(Membership.ROLES)}
 # the part of an address that names a row -> the row
@@ -31,15 +31,16 @@ class SignedIn(SessionAuth):
 class MemberRule(SignedIn):
     """A member of the project that the address names, with at least this role. Others learn nothing of the project."""
 
-    def __init__(self, role: str) -> None:
+    def __init__(self, role: str, *, deleted: bool = False) -> None:
+        """``deleted``: also of a project that was deleted, to take it back."""
         super().__init__(csrf=True)
-        self.role = role
+        self.role, self.deleted = role, deleted
 
     def authenticate(self, request: HttpRequest, key: str | None) -> Any:
         user = super().authenticate(request, key)
         if user is None:
             return None
-        membership = _membership_of(request, user)
+        membership = _membership_of(request, user, self.deleted)
         if _RANK[membership.role] < _RANK[self.role]:
             raise NotAllowed(
                 "role-too-low", f"Your role here is {membership.role}; this needs {self.role}. Ask an owner of the project."
@@ -49,14 +50,16 @@ class MemberRule(SignedIn):
         return user
 
 
-def _membership_of(request: HttpRequest, user: Any) -> Membership:
+def _membership_of(request: HttpRequest, user: Any, deleted: bool) -> Membership:
     """The person's membership in the project that the address names, in one query.
 
     A row that is named goes into ``request.row``, read when it is first looked at: a trial often needs none.
     Whoever is no member, and whoever names what is not there, is told the same.
     """
     named = request.resolver_match.kwargs if request.resolver_match else {}
-    memberships = Membership.present.filter(user=user, project__removed=False).select_related("project")
+    memberships = Membership.present.filter(user=user).select_related("project")
+    if not deleted:
+        memberships = memberships.filter(project__removed=False)
     if "project_id" in named:
         found = memberships.filter(project_id=named["project_id"]).first()
     else:
@@ -92,3 +95,4 @@ def road_of(project: Any, pk: int) -> Road:
 
 signed_in = SignedIn(csrf=True)
 viewer, editor, owner = MemberRule("viewer"), MemberRule("editor"), MemberRule("owner")
+owner_of_deleted = MemberRule("owner", deleted=True)

@@ -60,7 +60,10 @@ def dxf(request: Any, sheet_set_id: int, kind: Kind, number: int = 1) -> HttpRes
 
 
 @router.get("/sheet-sets/{int:sheet_set_id}/{kind}.pdf", auth=viewer)
-def pdf(request: Any, sheet_set_id: int, kind: Kind) -> HttpResponse:
+def pdf(request: Any, sheet_set_id: int, kind: Literal["plan", "sections", "all"]) -> HttpResponse:
+    """A page a sheet; ``all``: the plans, then the cross sections."""
     sheets = request.row
-    title = f"{sheets.road.name}, {'plan and profile' if kind == 'plan' else 'cross sections'}"
-    return as_file(render_pdf(_drawings(sheets, kind), title=title), "application/pdf", f"{title}.pdf")
+    words = {"plan": "plan and profile", "sections": "cross sections", "all": "all sheets"}
+    title = f"{sheets.road.name}, {words[kind]}"
+    drawings = [d for k in (("plan", "sections") if kind == "all" else (kind,)) for d in _drawings(sheets, k)]
+    return as_file(render_pdf(drawings, title=title), "application/pdf", f"{title}.pdf")

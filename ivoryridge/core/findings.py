@@ -216,7 +216,7 @@ FINDING_SENTENCES: dict[str, str] = {
     "{limit:.2f} % lets water run off.",
     "sight-short": "From {start:ch.0} to {end:ch.0} a driver sees {value:m.0} {name}; at {speed:kmh.0} {limit:m.0} is needed to stop.",
     "drainage-k": "The {word} at {name} has K {value:k.0}; above {limit:k.0} water stands beside kerbs.",
-    "labels-left-out": "{count} labels found no free place on sheet {sheet} and were left out.",
+    "labels-left-out": "Left out on sheet {sheet} for want of room: {told}.",
 }  # fmt: skip
 
 

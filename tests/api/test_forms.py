@@ -13,7 +13,7 @@ from pydantic import TypeAdapter
 from ivoryridge.api.api import api
 from ivoryridge.design.forms import common, ground
 from ivoryridge.design.forms import road as road_forms
-from ivoryridge.design.models import Junction, Project, Road, SheetSet, Surface
+from ivoryridge.design.models import Junction, LedgerEntry, Project, Road, SheetSet, Surface
 
 from .test_api import send
 
@@ -78,6 +78,7 @@ def filled(demo: Any, client: Any) -> tuple[Any, dict[str, Any]]:
     exchange = client.get(f"/api/projects/{project.pk}/exchange").json()
     ids = {
         "project_id": project.pk, "road_id": main.pk, "surface_id": surface.pk, "document_id": exchange[0]["id"],
+        "entry_id": LedgerEntry.objects.filter(project=project).first().pk,
         "sheet_set_id": SheetSet.present.filter(road=main).first().pk, "junction_id": Junction.present.filter(project=project).first().pk,
     }  # fmt: skip
     return client, ids
@@ -85,6 +86,7 @@ def filled(demo: Any, client: Any) -> tuple[Any, dict[str, Any]]:
 
 def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None:
     client, ids = filled
+    surface = Surface.objects.get(pk=ids["surface_id"])
     pi = Road.objects.get(pk=ids["road_id"]).pis.first()
     at = f"e={pi.easting}&n={pi.northing}"
     more = {
@@ -95,6 +97,7 @@ def test_every_answer_that_is_read_has_what_its_record_says(filled: Any) -> None
         "/roads/{int:road_id}/section/reason": "station=420&side=right&node=verge.verge_edge",
         "/roads/{int:road_id}/beside": "offsets=-5,5&beds=true",
         "/roads/{int:road_id}/quantity": "side=right&part=carriageway&parameter=lane_width",
+        "/projects/{int:project_id}/measured-lines": f"survey={surface.sources[0]}",
         "/surfaces/{int:surface_id}/finished/section": f"path={pi.easting},{pi.northing};{pi.easting + 80},{pi.northing + 60}",
         "/surfaces/{int:surface_id}/ground-section": f"path={pi.easting},{pi.northing};{pi.easting + 80},{pi.northing + 60}",
     }  # fmt: skip

@@ -74,7 +74,7 @@ def address(project: Any, road: Road, people: Any) -> Any:
         "structure_id": Structure.objects.create(project=project, name="S").pk,
         "sheet_set_id": SheetSet.present.get(road=road).pk, "pi_id": 1, "pvi_id": 1, "variation_id": 1,
         "junction_id": Junction.objects.create(project=project, name="J", main=road, side=road, easting=0.0, northing=0.0).pk,
-        "username": "ben", "kind": "plan", "job_id": 1,
+        "username": "ben", "kind": "plan", "job_id": 1, "entry_id": 1,
         "document_id": 1,
         "survey_set_id": SurveySet.present.filter(project=project)[0].pk, "index": 0, "file_id": 1, "end": "start", "candidate": "1",
         "issue_id": Issue.objects.create(project=project, sheet_set=SheetSet.present.get(road=road), name="Issue", revision_mark="P1",

@@ -55,7 +55,7 @@ def test_the_list_tells_projects_apart_and_a_deleted_one_comes_back(road: Road, 
     assert ben.delete(path).status_code == 403  # no owner
     assert anna.delete(path).json() == []
     assert ben.get("/api/projects").json() == [] and ben.get(path).status_code == 404
-    assert post(ben, f"{path}/restore", {}).status_code == 404
+    assert post(ben, f"{path}/restore", {}).status_code == 403
     assert [p["id"] for p in post(anna, f"{path}/restore", {}).json()] == [road.project_id]
     assert ben.get(path).status_code == 200
 

@@ -26,8 +26,8 @@ from ivoryridge.core.earthwork.end_area import compute_areas
 from ivoryridge.core.errors import InputError
 from ivoryridge.core.sheets.cross_sections import draw_cross_sections
 from ivoryridge.core.sheets.drawing import Drawing, Map, text_box
-from ivoryridge.core.sheets.frame import RoadToDraw, SheetSettings, compute_frames, plan_window
-from ivoryridge.core.sheets.plan_profile import draw_plan_profile
+from ivoryridge.core.sheets.frame import OtherRoad, RoadToDraw, SheetSettings, compute_frames, plan_window
+from ivoryridge.core.sheets.plan_profile import draw_plan_profile, fitting_exaggeration
 from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.core.sheets.render_svg import render_svg
@@ -189,3 +189,60 @@ def test_levels_that_need_more_room_lower_the_exaggeration_and_the_scale_says_so
     m = d.maps["profile"]
     assert m.scale[1] < 10 * m.scale[0]
     assert any(f"levels 1:{1000 / m.scale[1]:g}" in t.text for t in d.texts)
+
+
+def with_received(mapping: Any = (), others: Any = ()) -> RoadToDraw:
+    return replace(road(), mapping=tuple(mapping), others=tuple(others))
+
+
+def test_levels_stand_in_their_contours_clear_of_the_road_and_of_all_texts() -> None:
+    """Each written level is that of the surface at its place, read back through the plan's map."""
+    s = settings("A1", 1000.0)
+    frames = compute_frames(road().line, s)
+    contours = road().contours
+    assert contours is not None
+    xy, starts, levels = contours
+    lines: dict[float, list[Any]] = {}
+    for a, b, z in zip(starts[:-1], starts[1:], levels, strict=True):
+        lines.setdefault(float(z), []).append(shapely.LineString(xy[a:b]))
+    found = 0
+    for f in frames:
+        d = draw_plan_profile(road(), f, s, count=len(frames))
+        centre = shapely.LineString(f.plan.to_paper(road().line.evaluate(np.linspace(f.start, f.end, 200))[0]))
+        for t in (t for t in d.texts if t.layer == "contours"):
+            middle = text_box(t).mean(axis=0)
+            place = shapely.Point(f.plan.to_model(middle)[0])
+            assert min(line.distance(place) for line in lines[float(t.text)]) < 1.0
+            assert centre.distance(shapely.Polygon(text_box(t))) >= 18.0
+            found += 1
+    assert found >= 3
+
+
+def test_mapping_and_other_roads_are_drawn_and_the_legend_tells_what_is_there() -> None:
+    s = settings("A1", 1000.0)
+    frame = compute_frames(road().line, s)[0]
+    middle = road().line.evaluate((frame.start + frame.end) / 2)[0][0]
+    hedge = np.array([middle + [-60, -50], middle + [70, -40], middle + [80, 60]])
+    lane = OtherRoad("Mill Lane", alignment_from_pis([PI(*(middle + [-90.0, 80.0])), PI(*(middle + [120.0, 70.0]))]))
+    bare = draw_plan_profile(road(), frame, s, count=1)
+    full = draw_plan_profile(with_received([("HEDGE", hedge)], [lane]), frame, s, count=1)
+
+    def legend(d: Drawing) -> set[str]:
+        return {t.text for t in d.texts if t.layer == "legend"}
+
+    assert legend(full) - legend(bare) == {"mapping as received", "other road"}
+    drawn = [x.points for x in full.strokes if x.layer == "mapping-HEDGE"]
+    assert drawn and shapely.LineString(frame.plan.to_paper(hedge)).buffer(1e-6).covers(shapely.LineString(drawn[0]))
+    assert [t.text for t in full.texts if t.layer == "other-roads"] == ["Mill Lane"]
+    box = next(x for x in full.strokes if x.layer == "legend" and x.closed)
+    centre = frame.plan.to_paper(road().line.evaluate(np.linspace(frame.start, frame.end, 200))[0])
+    assert not shapely.Polygon(box.points).intersects(shapely.LineString(centre))
+
+
+def test_one_scale_of_levels_holds_in_a_whole_set() -> None:
+    s = settings("A3", 500.0)
+    frames = compute_frames(road().line, s)
+    assert len(frames) > 2
+    one = fitting_exaggeration(road(), frames, s)
+    single = {fitting_exaggeration(road(), [f], s) for f in frames}
+    assert one == min(single) and one in single

@@ -250,9 +250,8 @@ def _layer_texts(d: Drawing, book: LabelBook, columns: SideColumns, sign: float,
         lowest = m.to_paper([[0.0, min(columns.level[k, i] for _, other in loops for k in other)]])[0, 1]
         for y in (lowest - 2.2, lowest - 4.5, lowest - 6.8, lowest - 9.1):
             label = Text(inside[0] + 0.5 * sign, y, text, 1.3, anchor="start" if sign > 0 else "end", layer="section-layers")
-            if book.place([label]):
+            if book.try_at(label):
                 d.line([inside, [inside[0], y]], width=0.13, colour="grey", layer="section-layers")
                 break
-            d.left_out -= 1  # tried again lower down
         else:
-            d.left_out += 1
+            d.missed.append(text)

@@ -84,7 +84,11 @@ class Drawing:
     strokes: list[Stroke] = field(default_factory=list)
     texts: list[Text] = field(default_factory=list)
     maps: dict[str, Map] = field(default_factory=dict)
-    left_out: int = 0
+    missed: list[str] = field(default_factory=list)  # texts that found no room
+
+    @property
+    def left_out(self) -> int:
+        return len(self.missed)
 
     def line(self, points: Any, **style: Any) -> None:
         p = np.asarray(points, float)
@@ -94,10 +98,12 @@ class Drawing:
     def box(self, x0: float, y0: float, x1: float, y1: float, **style: Any) -> None:
         self.strokes.append(Stroke(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]), closed=True, **style))
 
-    def lines_within(self, points: Any, window: tuple[float, float, float, float], **style: Any) -> None:
-        """A polyline cut to a window x0, y0, x1, y1 (mm)."""
-        for piece in clip_polyline(points, window):
+    def lines_within(self, points: Any, window: tuple[float, float, float, float], **style: Any) -> list[Floats]:
+        """A polyline cut to a window x0, y0, x1, y1 (mm); the pieces drawn."""
+        pieces = clip_polyline(points, window)
+        for piece in pieces:
             self.line(piece, **style)
+        return pieces
 
 
 def clip_polyline(points: Any, window: tuple[float, float, float, float]) -> list[Floats]:

@@ -22,6 +22,7 @@ Floats = NDArray[np.float64]
 
 __all__ = [
     "Frame",
+    "OtherRoad",
     "RoadToDraw",
     "SheetSettings",
     "compute_frames",
@@ -61,8 +62,18 @@ class SheetSettings:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class OtherRoad:
+    """Another road of the project as a sheet shows it; ``kerb``: its line is a return, an edge of a junction."""
+
+    name: str
+    line: HorizontalAlignment
+    kerb: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class RoadToDraw:
-    """What a sheet shows of a road. ground (k, 2) station, level; edges: side, role, (k, 3); contours: xy, starts, levels."""
+    """What a sheet shows of a road. ground (k, 2) station, level; edges: side, role, (k, 3); contours: xy, starts, levels; mapping: layer
+    and (k, 2 or 3) places of what was received; others: further roads of the project."""
 
     line: HorizontalAlignment
     profile: VerticalAlignment
@@ -72,6 +83,8 @@ class RoadToDraw:
     corridor: Corridor | None
     contours: tuple[Floats, NDArray[np.int64], Floats] | None
     contour_interval: float = 1.0
+    mapping: tuple[tuple[str, Floats], ...] = ()
+    others: tuple[OtherRoad, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

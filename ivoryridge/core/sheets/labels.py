@@ -30,15 +30,23 @@ class LabelBook:
         self._taken.append(self.shape_of(text))
 
     def place(self, candidates: Iterable[Text]) -> bool:
-        """Set the first candidate that covers no other text; counts it as left out when none is free."""
+        """Set the first candidate that covers no other text; its words are kept as missed when none is free."""
+        words = ""
         for text in candidates:
-            shape = self.shape_of(text)
-            if self.is_free(shape):
-                self.drawing.texts.append(text)
-                self._taken.append(shape)
+            words = text.text
+            if self.try_at(text):
                 return True
-        self.drawing.left_out += 1
+        self.drawing.missed.append(words)
         return False
+
+    def try_at(self, text: Text) -> bool:
+        """Set a text if its place is free; it is no loss if not."""
+        shape = self.shape_of(text)
+        if not self.is_free(shape):
+            return False
+        self.drawing.texts.append(text)
+        self._taken.append(shape)
+        return True
 
     def keep_free(self, x0: float, y0: float, x1: float, y1: float) -> None:
         self._taken.append(shapely.box(x0, y0, x1, y1))

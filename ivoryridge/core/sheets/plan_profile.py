@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
+from ..alignment.horizontal import sample_stations
 from ..alignment.stationing import counted_at, round_stations
-from ..section.roles import role_named
+from ..section.roles import PaperStyle, role_named
 from ..terrain.contour import levels_between
 from ..wording import quantity, spoken
-from .drawing import PAPERS, Drawing, Map, Text
+from .drawing import PAPERS, Drawing, Map, Stroke, Text, text_box
+from .fonts import text_width
 from .frame import (
     BAND,
     BANDS,
@@ -29,12 +33,14 @@ from .frame import (
     profile_window,
 )
 from .labels import LabelBook
+from .legend import Shown, Window, draw_legend
 
 Floats = NDArray[np.float64]
 
-__all__ = ["draw_plan_profile"]
+__all__ = ["draw_plan_profile", "fitting_exaggeration"]
 
 _EXAGGERATIONS = (50.0, 25.0, 20.0, 10.0, 5.0, 4.0, 2.5, 2.0, 1.0)
+_CLEAR = 18.0  # mm from the road's line within which no contour is labelled: its own values stand there
 _AIR = 6.0  # mm free above and below the long section's lines
 _NAMES = {
     "chainage": "",
@@ -77,12 +83,6 @@ def _text_at(place: Any, text: str, size: float, **style: Any) -> Text:
 def _draw_plan(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:
     window = plan_window(settings.paper)
     to_paper = frame.plan.to_paper
-    _draw_contours(d, road, frame, window)
-    _draw_grid(d, book, frame, window)
-    for edge in road.edges:
-        style = role_named(edge.role).paper
-        if style:
-            d.lines_within(to_paper(edge.points), window, layer=edge.role.replace(" ", "-"), **asdict(style))
     stations = np.unique(
         np.concatenate(
             [
@@ -91,37 +91,115 @@ def _draw_plan(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, sett
             ]
         )
     )
-    d.lines_within(
-        to_paper(road.line.evaluate(stations)[0]),
-        window,
-        width=0.35,
-        colour="spot",
-        dash=(8.0, 1.5, 1.5, 1.5),
-        layer="centre-line",
-    )
+    centre = to_paper(road.line.evaluate(stations)[0])
+    shown = Shown()
+    _draw_mapping(d, road, frame, window, shown)
+    contours = _draw_contours(d, road, frame, window, shown)
+    over_contours = len(d.strokes)
+    others = _draw_others(d, road, frame, window, shown)
+    for edge in road.edges:
+        style = role_named(edge.role).paper
+        if style and d.lines_within(to_paper(edge.points), window, layer=edge.role.replace(" ", "-"), **asdict(style)):
+            shown.line(edge.role, style)
+    axis = PaperStyle(0.35, "spot", (8.0, 1.5, 1.5, 1.5))
+    d.lines_within(centre, window, layer="centre-line", **asdict(axis))
+    shown.line("line of the road", axis, first=True)
+    draw_legend(d, book, shown, window, centre)  # before all texts: they keep clear of it
+    clear_of = shapely.LineString(centre).buffer(_CLEAR)
+    for pieces, level in contours:
+        label = _along(book, pieces, quantity(level, "bare"), "contours", clear_of=clear_of)
+        if label is not None:
+            white = Stroke(text_box(label), width=0.0, closed=True, fill="paper", layer="contours")
+            d.strokes.insert(over_contours, white)
+    for pieces, name in others:
+        _along(book, pieces, name, "other-roads", beside=1.2)
+    _draw_grid(d, book, frame, window)
     _draw_match_lines(d, book, road, frame, settings)
     _draw_tangent_points(d, book, road, frame, settings)
     _draw_chainages(d, book, road, frame, settings)
 
 
-def _draw_contours(d: Drawing, road: RoadToDraw, frame: Frame, window: tuple[float, float, float, float]) -> None:
-    if road.contours is None:
-        return
-    xy, starts, levels = road.contours
+def _near(points: Floats, frame: Frame) -> bool:
+    """Whether a line's box meets the box of a frame."""
     corners = np.array(frame.corners)
     low, high = corners.min(axis=0), corners.max(axis=0)
+    return not ((points[:, :2].max(axis=0) < low).any() or (points[:, :2].min(axis=0) > high).any())
+
+
+def _draw_mapping(d: Drawing, road: RoadToDraw, frame: Frame, window: Window, shown: Shown) -> None:
+    style = PaperStyle(0.13, "grey")
+    for layer, line in road.mapping:
+        if _near(line, frame) and d.lines_within(
+            frame.plan.to_paper(line), window, layer=f"mapping-{layer}"[:60], **asdict(style)
+        ):
+            shown.line("mapping as received", style)
+
+
+def _draw_others(d: Drawing, road: RoadToDraw, frame: Frame, window: Window, shown: Shown) -> list[tuple[list[Floats], str]]:
+    """Lines of the project's other roads, and returns as the edges they are; the pieces that are to be named."""
+    named = []
+    axis, kerb = PaperStyle(0.25, "grey", (8.0, 1.5, 1.5, 1.5)), PaperStyle(0.25)
+    for other in road.others:
+        s = sample_stations(other.line, 20.0, 0.02)
+        places = other.line.evaluate(s)[0]
+        style = kerb if other.kerb else axis
+        if not _near(places, frame):
+            continue
+        layer = "junction-edges" if other.kerb else "other-roads"
+        pieces = d.lines_within(frame.plan.to_paper(places), window, layer=layer, **asdict(style))
+        if not pieces:
+            continue
+        shown.line("edge of a junction" if other.kerb else "other road", style)
+        if not other.kerb:
+            named.append((pieces, other.name))
+    return named
+
+
+def _along(
+    book: LabelBook, pieces: list[Floats], text: str, layer: str, *, beside: float = 0.0, clear_of: shapely.Geometry | None = None
+) -> Text | None:
+    """A text along the longest piece of a line (mm) that has room for it, in it or ``beside`` mm off; None where there is none."""
+    size = 1.8
+    for piece in sorted(pieces, key=lambda p: -_length(p)):
+        far = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(piece, axis=0).T))])
+        if far[-1] < 2.0 * text_width(text, size):
+            return None
+        for share in (0.5, 0.3, 0.7, 0.15, 0.85):
+            before, at, behind = (
+                np.array([np.interp(share * far[-1] + o, far, piece[:, k]) for k in (0, 1)]) for o in (-1.0, 0.0, 1.0)
+            )
+            turn = float((np.degrees(np.arctan2(*(behind - before)[::-1])) + 90) % 180 - 90)
+            up = np.array([-np.sin(np.radians(turn)), np.cos(np.radians(turn))])
+            x, y = at + up * (beside or -0.36 * size)
+            label = Text(float(x), float(y), text, size, anchor="middle", turn=turn, colour="grey", layer=layer)
+            if (clear_of is None or not clear_of.intersects(book.shape_of(label))) and book.try_at(label):
+                return label
+    return None
+
+
+def _length(points: Floats) -> float:
+    return float(np.hypot(*np.diff(points, axis=0).T).sum())
+
+
+def _draw_contours(d: Drawing, road: RoadToDraw, frame: Frame, window: Window, shown: Shown) -> list[tuple[list[Floats], float]]:
+    """Every fifth one stronger; the pieces of these with their levels, which are to be written into them."""
+    if road.contours is None:
+        return []
+    xy, starts, levels = road.contours
+    labelled: list[tuple[list[Floats], float]] = []
     for i, level in enumerate(levels):
         line = xy[starts[i] : starts[i + 1]]
-        if (line.max(axis=0) < low).any() or (line.min(axis=0) > high).any():
+        if not _near(line, frame):
             continue
         major = round(level / road.contour_interval) % 5 == 0
-        d.lines_within(
-            frame.plan.to_paper(line),
-            window,
-            width=0.18 if major else 0.13,
-            colour="grey" if major else "light",
-            layer="contours",
-        )
+        style = PaperStyle(0.18, "grey") if major else PaperStyle(0.13, "light")
+        pieces = d.lines_within(frame.plan.to_paper(line), window, layer="contours", **asdict(style))
+        if pieces and major:
+            labelled.append((pieces, float(level)))
+        if pieces:
+            every = road.contour_interval * (5 if major else 1)
+            shown.line(f"contour every {quantity(every, 'm')}", style)
+    return labelled
 
 
 def _draw_grid(d: Drawing, book: LabelBook, frame: Frame, window: tuple[float, float, float, float]) -> None:
@@ -252,19 +330,33 @@ def _design(road: RoadToDraw, frame: Frame) -> Floats:
     return np.column_stack([s, road.profile.evaluate(s)[0]])
 
 
-def _profile_map(road: RoadToDraw, frame: Frame, settings: SheetSettings) -> Map:
-    """Levels at the wanted exaggeration, or the next smaller one at which all of them find room."""
-    x0, y0, _, y1 = profile_window(settings.paper)
+def fitting_exaggeration(road: RoadToDraw, frames: Sequence[Frame], settings: SheetSettings) -> float:
+    """The wanted exaggeration, or the next smaller one at which the levels of every frame find room: one scale in a whole set."""
+    return min(_profile_fit(road, f, settings)[0] for f in frames)
+
+
+def _profile_fit(road: RoadToDraw, frame: Frame, settings: SheetSettings) -> tuple[float, float]:
+    """Exaggeration at which all levels of a frame find room, and the level at its foot."""
+    _, y0, _, y1 = profile_window(settings.paper)
     levels = np.concatenate([_design(road, frame)[:, 1], _in_frame(road.ground, frame)[:, 1]])
     levels = levels[np.isfinite(levels)]
     low, high = (float(levels.min()), float(levels.max())) if len(levels) else (0.0, 10.0)
     along, metre = 1000.0 / settings.scale, spoken().metre
+    exaggeration, datum = settings.exaggeration, 0.0
     for exaggeration in (settings.exaggeration, *(e for e in _EXAGGERATIONS if e < settings.exaggeration)):
         up = along * exaggeration
-        datum = np.floor((low - _AIR / up) / (5.0 * metre)) * 5.0 * metre
+        datum = float(np.floor((low - _AIR / up) / (5.0 * metre)) * 5.0 * metre)
         if (high - datum) * up <= y1 - y0 - _AIR:
             break
-    return Map((frame.start, float(datum)), (x0, y0), (along, float(up)))
+    return exaggeration, datum
+
+
+def _profile_map(road: RoadToDraw, frame: Frame, settings: SheetSettings) -> Map:
+    """Levels at the wanted exaggeration, or the next smaller one at which all of them find room."""
+    x0, y0, _, _ = profile_window(settings.paper)
+    exaggeration, datum = _profile_fit(road, frame, settings)
+    along = 1000.0 / settings.scale
+    return Map((frame.start, datum), (x0, y0), (along, along * exaggeration))
 
 
 def _draw_profile(d: Drawing, book: LabelBook, road: RoadToDraw, frame: Frame, settings: SheetSettings) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -18,20 +19,21 @@ from ivoryridge.core.errors import InputError
 from ivoryridge.core.findings import Finding
 from ivoryridge.core.sheets.cross_sections import draw_cross_sections
 from ivoryridge.core.sheets.drawing import Drawing
-from ivoryridge.core.sheets.frame import Frame, RoadToDraw, SheetSettings, compute_frames
-from ivoryridge.core.sheets.plan_profile import draw_plan_profile
+from ivoryridge.core.sheets.frame import Frame, OtherRoad, RoadToDraw, SheetSettings, compute_frames
+from ivoryridge.core.sheets.plan_profile import draw_plan_profile, fitting_exaggeration
+from ivoryridge.core.terrain.recipe import Ground
 from ivoryridge.core.units import format_station
 from ivoryridge.core.wording import UNITS, speaking
 
-from ..inputs.network import assemble_road
+from ..inputs.network import assemble_road, network_of
 from ..inputs.road import RoadInputs
-from ..kept.kinds import Result, hash_of, kind, libraries, versions
+from ..kept.kinds import IfPossible, Result, hash_of, kind, libraries, versions
 from ..models import SheetSet
 from .corridor import corridor, corridor_of, missing_for_corridor, sections
 from .levels import levels
 from .line import ground_under_result, line, line_of
 from .shown import Contours, contours_whole
-from .surface import surface
+from .surface import gathered, surface
 
 Floats = NDArray[np.float64]
 
@@ -75,7 +77,7 @@ def _road(sheets: SheetSet) -> RoadInputs:
 
 
 # --- plan over profile ---------------------------------------------------------------------------------------
-@kind("plan sheets", 3, memory="sheets")
+@kind("plan sheets", 4, memory="sheets")
 def _plan_sheets(
     line: HorizontalAlignment,
     levels: tuple[VerticalAlignment, Any, tuple[PVI, ...]],
@@ -83,14 +85,20 @@ def _plan_sheets(
     corridor: Corridor | None,
     contours: Contours | None,
     interval: float,
+    mapping: Ground | None,
+    others: tuple[tuple[str, bool, HorizontalAlignment | None], ...],
     words: Mapping[str, Any],
 ) -> list[Drawing]:
     settings = _settings(words)
     frames = compute_frames(line, settings)
+    received = mapping.role("background", "outer", "hole") if mapping else []
+    drawn = tuple((x.layer[1] or "mapping", x.vertices[:, :2]) for x in received if len(x.vertices) > 1)
+    beside = tuple(OtherRoad(name, other, kerb) for name, kerb, other in others if other is not None)
     edges = tuple(edge_lines(corridor)) if corridor else ()
     under = np.empty((0, 2)) if ground is None else ground
-    road = RoadToDraw(line, levels[0], levels[2], under, edges, corridor, contours, interval)
+    road = RoadToDraw(line, levels[0], levels[2], under, edges, corridor, contours, interval, drawn, beside)
     with speaking(UNITS[words["units"]]):
+        settings = replace(settings, exaggeration=fitting_exaggeration(road, frames, settings))
         return [draw_plan_profile(road, f, settings, count=len(frames)) for f in frames]
 
 
@@ -105,7 +113,15 @@ def _plan_result(sheets: SheetSet) -> Result[list[Drawing]]:
         corridor=None if missing_for_corridor(road) else corridor(road),
         contours=contours_whole(road.surface, interval) if has_ground and road.surface else None,
         interval=interval, words=_words(sheets),
+        mapping=IfPossible(gathered(road.surface)) if has_ground and road.surface else None, others=_others(sheets),
     )  # fmt: skip
+
+
+def _others(sheets: SheetSet) -> tuple[tuple[str, bool, IfPossible[HorizontalAlignment]], ...]:
+    """Name, whether it is a return, and line of every other road of the project that has one."""
+    network = network_of(sheets.project_id)
+    roads = [network.road(pk) for pk in sorted(network.own) if pk != sheets.road_id]
+    return tuple((r.name, r.return_of is not None, IfPossible(line(r))) for r in roads if r.has_line)
 
 
 def plan_sheets(sheets: SheetSet) -> list[Drawing]:
@@ -151,6 +167,11 @@ def sheets_record(sheets: SheetSet) -> dict[str, Any]:
     }
 
 
+def _some(texts: list[str]) -> str:
+    told = ", ".join(f"'{t}'" for t in texts[:8])
+    return told + (f" and {len(texts) - 8} more" if len(texts) > 8 else "")
+
+
 def _frames(sheets: SheetSet) -> list[Frame]:
     return compute_frames(line_of(_road(sheets)), _settings(_words(sheets)))
 
@@ -160,7 +181,7 @@ def sheet_list(sheets: SheetSet) -> dict[str, Any]:
     frames = _frames(sheets)
     plans, across = plan_sheets(sheets), section_sheets(sheets)
     left_out = [
-        Finding("note", "labels-left-out", {"count": d.left_out, "sheet": d.title}).sentence
+        Finding("note", "labels-left-out", {"count": d.left_out, "sheet": d.title, "told": _some(d.missed)}).sentence
         for d in (*plans, *across)
         if d.left_out
     ]

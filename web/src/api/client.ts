@@ -72,6 +72,7 @@ function away(status: number): AppError {
 
 export const api = {
   get: async <T>(path: string, signal?: AbortSignal): Promise<T> => (await send('GET', path, undefined, signal)).json(),
+  text: async (path: string): Promise<string> => (await send('GET', path)).text(),
   post: async <T>(path: string, body?: unknown, signal?: AbortSignal): Promise<T> => (await send('POST', path, body, signal)).json(),
   patch: async <T>(path: string, body: unknown): Promise<T> => (await send('PATCH', path, body)).json(),
   put: async <T>(path: string, body: unknown): Promise<T> => (await send('PUT', path, body)).json(),

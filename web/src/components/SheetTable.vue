@@ -3,7 +3,9 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api } from '@/api/client'
 import type { SheetList } from '@/api/types'
+import SheetReader from '@/components/SheetReader.vue'
 import { useWorkbench } from '@/composables/workbench'
+import { counted } from '@/lib/words'
 import { useUi } from '@/stores/ui'
 
 const bench = useWorkbench()
@@ -32,6 +34,16 @@ const list = computed(() => [
     from: null,
   })),
 ])
+const leftOut = computed(() => query.data.value?.left_out ?? [])
+const at = computed(() => Math.max(list.value.findIndex((s) => s.kind === chosen.value.kind && s.number === chosen.value.number), 0))
+function choose(s: (typeof list.value)[number]) {
+  chosen.value = s
+  if (s.from !== null) bench.setMark(s.from)
+}
+function turn(by: number) {
+  const next = list.value[at.value + by]
+  if (next) choose(next)
+}
 </script>
 
 <template>
@@ -39,18 +51,19 @@ const list = computed(() => [
     <ul>
       <li v-for="s in list" :key="`${s.kind}${s.number}`">
         <button :class="{ on: s.kind === chosen.kind && s.number === chosen.number }" :data-test="`sheet-${s.kind}-${s.number}`"
-            @click="chosen = s; s.from !== null && bench.setMark(s.from)"><b>{{ s.title }}</b> <span
+            @click="choose(s)"><b>{{ s.title }}</b> <span
             class="faded">{{ s.more }}</span></button>
       </li>
     </ul>
     <div class="show">
       <div class="downloads">
-        <a class="btn" :href="`${base}.pdf`" data-test="sheet-pdf">All as PDF</a><a class="btn"
+        <a class="btn" :href="`/api/sheet-sets/${bench.sheets.value.id}/all.pdf`" data-test="sheet-pdf">All as PDF</a><a class="btn"
             :href="`${base}.dxf?number=${chosen.number}`" data-test="sheet-dxf">This one as DXF</a><a class="btn"
             :href="`${base}.svg?number=${chosen.number}&download=1`" data-test="sheet-svg">This one as SVG</a>
-        <span v-for="t in query.data.value.left_out" :key="t" class="faded">{{ t }}</span>
+        <details v-if="leftOut.length" class="left-out"><summary class="faded">{{ counted(leftOut.length, 'sheet') }} without all
+          labels</summary><p v-for="t in leftOut" :key="t">{{ t }}</p></details>
       </div>
-      <img :src="`${base}.svg?number=${chosen.number}&key=${key}`" alt="The chosen sheet" data-test="sheet-image" />
+      <SheetReader :address="`${base}.svg?number=${chosen.number}&key=${key}`" :page="at + 1" :pages="list.length" @turn="turn" />
     </div>
   </div>
   <p v-else-if="query.isError.value" class="wrong pad">{{ query.error.value?.message }}</p>
@@ -73,6 +86,8 @@ li button.on { border-left-color: var(--petrol); }
   border-bottom: 1px solid var(--rule);
 }
 .downloads a { text-decoration: none; color: inherit; }
-img { flex: 1; min-height: 0; width: 100%; object-fit: contain; padding: 10px; }
+.left-out { margin-left: auto; position: relative; }
+.left-out summary { cursor: pointer; }
+.left-out p { margin: 4px 0; max-width: 460px; }
 .pad { padding: 14px; }
 </style>
