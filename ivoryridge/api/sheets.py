@@ -10,7 +10,7 @@ from ninja import Router
 from ivoryridge.core.sheets.render_dxf import render_dxf
 from ivoryridge.core.sheets.render_pdf import render_pdf
 from ivoryridge.core.sheets.render_svg import render_svg
-from ivoryridge.design.actions.edit_sheets import change_sheet_set
+from ivoryridge.design.actions.edit_sheets import change_sheet_set, create_sheet_set, delete_sheet_set
 from ivoryridge.design.forms.common import Acted
 from ivoryridge.design.forms.road import SheetList
 from ivoryridge.design.models import SheetSet
@@ -40,6 +40,16 @@ def _one(sheets: SheetSet, kind: str, number: int) -> Any:
 @router.patch("/sheet-sets/{int:sheet_set_id}", auth=editor, response=Acted)
 def change(request: Any, sheet_set_id: int, given: SheetSetChange) -> HttpResponse:
     return acted(change_sheet_set(request.row, request.user, revision=given.revision, values=given.given()))
+
+
+@router.delete("/sheet-sets/{int:sheet_set_id}", auth=editor, response=Acted)
+def delete(request: Any, sheet_set_id: int, revision: int) -> HttpResponse:
+    return acted(delete_sheet_set(request.row, request.user, revision=revision))
+
+
+@router.post("/roads/{int:road_id}/sheet-set", auth=editor, response=Acted)
+def create(request: Any, road_id: int) -> HttpResponse:
+    return acted(create_sheet_set(request.row, request.user))
 
 
 @router.get("/sheet-sets/{int:sheet_set_id}/sheets", auth=viewer, response=SheetList)

@@ -7,11 +7,11 @@ from typing import Any
 from django.contrib.auth.models import User
 
 from ..ledger import Act
-from ..models import SheetSet, Template
+from ..models import Road, SheetSet, Template
 from ..refusals import BadValue
 from .standing import act, rehearsed
 
-__all__ = ["change_sheet_set", "rename"]
+__all__ = ["change_sheet_set", "create_sheet_set", "delete_sheet_set", "rename"]
 
 
 @rehearsed
@@ -27,4 +27,22 @@ def rename(row: Template | SheetSet, user: User, *, revision: int, name: str) ->
 def change_sheet_set(sheets: SheetSet, user: User, *, revision: int, values: dict[str, Any]) -> Act:
     with act(sheets.project, user, f"Change {sheets.name}") as doing:
         doing.change(sheets, revision=revision, **values)
+    return doing
+
+
+@rehearsed
+def create_sheet_set(road: Road, user: User) -> Act:
+    """Sheets for a road that has none any more."""
+    if SheetSet.present.filter(road=road).exists():
+        raise BadValue("sheets-there", f"{road.name} has its sheets already.")
+    with act(road.project, user, f"Make sheets of {road.name}") as doing:
+        doing.create(SheetSet(project=road.project, road=road, name=f"{road.name} sheets"))
+    return doing
+
+
+@rehearsed
+def delete_sheet_set(sheets: SheetSet, user: User, *, revision: int) -> Act:
+    """What was issued of them stays as it was."""
+    with act(sheets.project, user, f"Delete {sheets.name}") as doing:
+        doing.remove(sheets, revision=revision)
     return doing

@@ -39,8 +39,8 @@ const fixed = computed(() => bench.road.value?.fixed_points ?? [])
         v-if="end(c.points)" :x="x(end(c.points)![0])" :y="y(end(c.points)![1]!) + 13">{{ c.name }}</text></g>
     <g v-for="(c, i) in (beside?.crossings ?? []).filter((q) => q.level !== null)" :key="`c${i}`" class="crossing"
         :transform="`translate(${x(c.station)} ${y(c.level!)})`" data-test="crossing">
-      <path v-if="c.kind === 'road'" d="M-9 0H9M-9 -3V3M9 -3V3" /><circle v-else r="4" /><text y="-8"
-          text-anchor="middle">{{ c.name }}</text><title>{{ c.name }} at {{ bench.station(c.station) }}, {{ sayLength(c.level, 3) }}</title>
+      <path v-if="c.kind === 'road'" d="M-9 0H9M-9 -3V3M9 -3V3" /><circle v-else r="4"
+          /><title>{{ c.name }} at {{ bench.station(c.station) }}, {{ sayLength(c.level, 3) }}</title>
     </g>
     <g v-for="(f, i) in fixed" :key="`f${i}`" class="fixed" :transform="`translate(${x(f.station)} ${y(f.level)})`" data-test="fixed-point">
       <path v-if="f.kind === 'exact'" d="M-6 -6L6 6M-6 6L6 -6" /><path v-else-if="f.kind === 'above'" d="M-8 0H8M-5 5L0 0L5 5" /><path

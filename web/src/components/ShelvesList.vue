@@ -56,7 +56,7 @@ function rename(r: ShelfRow, event: Event) {
   const body = { revision: r.revision, name }
   void bench.act(() => (r.kind === 'template' || r.kind === 'sheets' ? api.put<Acted>(`${path}/name`, body) : api.patch<Acted>(path, body)))
 }
-const deletable = (r: ShelfRow) => ['survey', 'surface', 'road'].includes(r.kind)
+const deletable = (r: ShelfRow) => ['survey', 'surface', 'road', 'template', 'sheets'].includes(r.kind)
 const remove = (r: ShelfRow) => bench.act(() => api.delete<Acted>(`/${PATH[r.kind]}/${r.row}?revision=${r.revision}`))
 function putBack(r: ShelfRow, event: Event) {
   const s = surfaces.value.find((x) => x.id === Number((event.target as HTMLSelectElement).value))
@@ -105,8 +105,8 @@ h3 small { font-family: var(--face); font-size: 11px; font-weight: 400; color: v
 article { border: 1px solid var(--rule); border-radius: 4px; padding: 5px 8px; font-size: 12px; display: grid; gap: 2px; }
 article.chosen { border-color: var(--petrol); }
 article.near { background: var(--petrol-wash); }
-.head { display: flex; gap: 6px; align-items: baseline; }
-.kind { font-size: 11px; color: var(--faded); flex: none; width: 52px; }
+.head { display: grid; gap: 0; }
+.kind { font-size: 11px; color: var(--faded); }
 .name { font-weight: 600; overflow-wrap: anywhere; }
 input.name { border-color: transparent; min-height: 22px; padding: 0 4px; margin-left: -5px; flex: 1; background: none; }
 input.name:hover, input.name:focus { border-color: var(--rule); background: #fff; }

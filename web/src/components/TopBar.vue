@@ -19,7 +19,8 @@ const { total: findings } = useOpenFindings(bench)
         @click="ui.panel = 'settings'">{{ bench.project.value?.name ?? '…' }}</button>
     <Select
       v-if="roads.length" :model-value="ui.roadId" :options="roads" option-label="name" option-value="id" aria-label="Road" class="road"
-      size="small" data-test="road-select" @update:model-value="ui.roadId = $event"
+      size="small" data-test="road-select" :filter="roads.length > 8" auto-filter-focus reset-filter-on-hide
+      empty-filter-message="no road of this name" @update:model-value="ui.roadId = $event"
     />
     <button class="find" data-test="find" @click="ui.panel = 'find'">Find or do… <kbd>Ctrl K</kbd></button>
     <button class="btn quiet" :disabled="!ledger?.undo || !bench.canEdit.value"

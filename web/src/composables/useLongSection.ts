@@ -6,7 +6,13 @@ import { units } from '@/lib/units'
 
 export const MARGIN = { left: 58, right: 12, top: 12, band: 17 }
 
-export function useLongSection(bench: Workbench, size: Ref<{ width: number; height: number }>, bands: number) {
+/** `above` and `below` are px that something else has over and under the plot. */
+export function useLongSection(
+  bench: Workbench,
+  size: Ref<{ width: number; height: number }>,
+  bands: number,
+  room: Ref<{ above: number; below: number }> = ref({ above: 0, below: 0 }),
+) {
   const domain = ref<[number, number]>([0, 1])
   /** A return is a few metres long and much higher over the ground than it rises: it is shown as it fits, without the ground. */
   const short = computed(() => bench.road.value?.course.kind === 'return')
@@ -16,12 +22,13 @@ export function useLongSection(bench: Workbench, size: Ref<{ width: number; heig
     set: (to) => (chosen.value[short.value ? 'return' : 'road'] = to),
   })
   const plot = computed(() => {
-    const bottom = size.value.height - bands * MARGIN.band - 28
+    const bottom = size.value.height - bands * MARGIN.band - 28 - room.value.below
+    const top = MARGIN.top + room.value.above
     return {
       x0: MARGIN.left,
       x1: Math.max(size.value.width - MARGIN.right, MARGIN.left + 10),
-      y0: MARGIN.top,
-      y1: Math.max(bottom, MARGIN.top + 20),
+      y0: top,
+      y1: Math.max(bottom, top + 20),
     }
   })
   watch(

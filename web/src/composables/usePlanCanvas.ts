@@ -1,7 +1,7 @@
 /** The plan's canvas: terrain painted once into a bitmap and again, sharp, when the view rests; lines drawn each frame asked for. */
 import { useResizeObserver } from '@vueuse/core'
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
-import { annotate, drawAnnotation, onScreen, textPx } from '@/canvas/plan/annotation'
+import { annotate, annotationBoxes, drawAnnotation, onScreen, textPx } from '@/canvas/plan/annotation'
 import {
   drawBreaklines,
   drawChainages,
@@ -9,6 +9,8 @@ import {
   drawContours,
   drawLand,
   drawOtherRoads,
+  drawRoadNames,
+  placeChainages,
   drawRoad,
   drawTriangles,
   showsInnerEdges,
@@ -20,6 +22,7 @@ import { paintTerrain, type TerrainMesh } from '@/canvas/plan/terrain'
 import { placeAt, type LinePoints } from '@/canvas/shared/alongLine'
 import { fitExtent, toScreen, type ViewTransform } from '@/canvas/shared/viewTransform'
 import { countedAt } from '@/lib/chainage'
+import { boxAround, type Box } from '@/lib/labels'
 import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
@@ -185,7 +188,6 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (fine && ui.stage === 'ground' && shown.points && showsPoints(v.scale)) faint('points', () => drawPoints(pen, fine, v))
     if (fine && shown.flow) faint('flow', () => drawFlow(pen, fine, v))
     if (fine && shown.spots) faint('spots', () => drawSpots(pen, fine, v))
-    if (contours && shown.contours) faint('contours', () => drawContourLabels(pen, contours, v, style))
     base = { image, view: { ...v }, made }
     return base
   }
@@ -257,9 +259,18 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2),
       wide,
       bench.equations.value,
+      (bench.design.value?.pis ?? []).map((p) => ({ e: p.easting, n: p.northing })),
     )
   })
   watch([annotation, style], ([a, now]) => (ui.annotated = a ? { dropped: a.dropped, px: textPx(now, view.value) } : null))
+  /** Where the handles of PIs stand with their names, px. */
+  function piBoxes(v: ViewTransform): Box[] {
+    if (!['line', 'levels'].includes(ui.stage)) return []
+    return (bench.design.value?.pis ?? []).flatMap((p) => {
+      const [x, y] = toScreen(v, p.easting, p.northing)
+      return [boxAround(x, y, 8), { x0: x + 8, x1: x + 42, y0: y + 3, y1: y + 18 }]
+    })
+  }
   function draw() {
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(drawNow)
@@ -282,23 +293,36 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       pen.drawImage(still.image, 0, 0)
       pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
+    const taken = piBoxes(v)
+    const notes = road.value && look.shown.road ? annotation.value : null
+    if (notes) taken.push(...annotationBoxes(notes, v))
+    const marks =
+      !notes && road.value && look.shown.road
+        ? placeChainages(
+            pen,
+            road.value,
+            v,
+            bench.equations.value,
+            (s) => bench.station(s, 0),
+            (s) => placeAt(road.value!.points as LinePoints, s),
+            taken,
+          )
+        : []
+    const contours = shownGround.contours.value
+    if (contours && look.shown.contours) {
+      pen.globalAlpha = look.dimmed.contours ? DIM : 1
+      drawContourLabels(pen, contours, v, look.contours, taken)
+      pen.globalAlpha = 1
+    }
     if (look.shown.road && land.value) drawLand(pen, land.value.rings, v)
     if (look.shown.finished && finished.value) drawFinished(pen, finished.value, v, nearLines.value)
     if (look.shown.road) drawOtherRoads(pen, bench.others.value, v)
     if (road.value && look.shown.road) {
       drawRoad(pen, road.value, v)
-      const notes = annotation.value
       if (notes) drawAnnotation(pen, notes, v, style.value)
-      else
-        drawChainages(
-          pen,
-          road.value,
-          v,
-          bench.equations.value,
-          (s) => bench.station(s, 0),
-          (s) => placeAt(road.value!.points as LinePoints, s),
-        )
+      else drawChainages(pen, marks)
     }
+    if (look.shown.road) drawRoadNames(pen, bench.others.value, v, taken)
     drawn.value = !!mesh.value || !!road.value
   }
 

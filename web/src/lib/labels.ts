@@ -18,7 +18,7 @@ export interface PlacedLabel extends Label {
   /** of the middle of the text */
   at: { x: number; y: number }
 }
-interface Box {
+export interface Box {
   x0: number
   x1: number
   y0: number
@@ -50,5 +50,5 @@ export function placeLabels(labels: readonly Label[], within: Box, taken: readon
 }
 /** A place that texts keep clear of. */
 export const boxAround = (x: number, y: number, r: number): Box => ({ x0: x - r, x1: x + r, y0: y - r, y1: y + r })
-const boxAt = (x: number, y: number, w: number, h: number): Box => ({ x0: x - w / 2, x1: x + w / 2, y0: y - h / 2, y1: y + h / 2 })
-const touch = (a: Box, b: Box) => a.x0 < b.x1 + GAP && b.x0 < a.x1 + GAP && a.y0 < b.y1 + GAP && b.y0 < a.y1 + GAP
+export const boxAt = (x: number, y: number, w: number, h: number): Box => ({ x0: x - w / 2, x1: x + w / 2, y0: y - h / 2, y1: y + h / 2 })
+export const touch = (a: Box, b: Box) => a.x0 < b.x1 + GAP && b.x0 < a.x1 + GAP && a.y0 < b.y1 + GAP && b.y0 < a.y1 + GAP

@@ -51,6 +51,12 @@ async function remove() {
   ui.selection = null
   await bench.remove('pi', p.id!)
 }
+/** The road was renamed and its sheets were not. */
+const sheetsElse = computed(() => {
+  const name = bench.sheets.value?.name ?? ''
+  return name.endsWith(' sheets') && name !== `${bench.road.value?.name} sheets`
+})
+const renameSheets = () => bench.put('sheets', bench.sheets.value!.id, 'name', { name: `${bench.road.value!.name} sheets` })
 </script>
 
 <template>
@@ -90,6 +96,8 @@ async function remove() {
     <label class="name">Name <input class="field" :value="bench.road.value.name" :disabled="!bench.canEdit.value" maxlength="120"
         data-test="road-name" @change="setRoad('name', ($event.target as HTMLInputElement).value.trim() || bench.road.value!.name)"
         /></label>
+    <p v-if="sheetsElse" class="faded" data-test="sheets-else">Its sheets are called {{ bench.sheets.value!.name }}. <button
+        v-if="bench.canEdit.value" class="link" @click="renameSheets">Call them {{ bench.road.value.name }} sheets</button></p>
     <template v-if="line">
       <NumberField label="Start chainage" kind="station" :model-value="bench.road.value.start_station" :group="bench.style.value.group"
           :disabled="!bench.canEdit.value" @change="setRoad('start_station', $event ?? 0)" />

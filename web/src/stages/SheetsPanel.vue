@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import { api } from '@/api/client'
+import type { Acted } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { units } from '@/lib/units'
 import { useWorkbench } from '@/composables/workbench'
@@ -33,7 +35,12 @@ async function issue() {
 
 <template>
   <h2>Sheets <small>stage 8</small></h2>
-  <p v-if="!sheets" class="faded">Sheets are cut along a road as soon as there is one.</p>
+  <template v-if="!sheets">
+    <p class="faded">{{ bench.road.value ? `${bench.road.value.name} has no sheets.`
+      : 'Sheets are cut along a road as soon as there is one.' }}</p>
+    <div v-if="bench.road.value && bench.canEdit.value" class="actions"><button class="btn primary" data-test="make-sheets"
+        @click="bench.act(() => api.post<Acted>(`/roads/${bench.road.value!.id}/sheet-set`))">Make sheets of it</button></div>
+  </template>
   <template v-else>
     <div class="pick"><label for="paper">Paper</label><select id="paper" class="field" :value="sheets.paper"
         :disabled="!bench.canEdit.value" data-test="paper"
@@ -65,6 +72,8 @@ async function issue() {
       <p v-if="wrong.issue" class="wrong">{{ wrong.issue }}</p>
     </div>
     <p class="faded">Sheets follow the model at once. Their frames stand in the plan.</p>
+    <button v-if="bench.canEdit.value" class="link" data-test="delete-sheets"
+        @click="bench.remove('sheets', sheets.id)">Delete these sheets</button>
   </template>
 </template>
 

@@ -5,6 +5,7 @@ import { api } from '@/api/client'
 import type { Acted } from '@/api/types'
 import { levelAt, rowsWithin } from '@/canvas/shared/alongLine'
 import { cutFillPaths } from '@/canvas/shared/cutFill'
+import CrossingNames from '@/components/CrossingNames.vue'
 import EmptyNote from '@/components/EmptyNote.vue'
 import GuideLines from '@/components/GuideLines.vue'
 import NumberField from '@/components/NumberField.vue'
@@ -25,20 +26,27 @@ import { bareLength, roundTicks, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
+const NAMES = 16 // px
 const BANDS = ['Ground', 'Design', 'Fill +'] as const
 const bench = useWorkbench()
+const design = bench.design
 const ui = useUi()
 const look = useLook()
 const host = useTemplateRef<HTMLElement>('host')
 const { width, height } = useElementSize(host)
 const size = computed(() => ({ width: width.value, height: height.value }))
-const scales = useLongSection(bench, size, BANDS.length)
+const LANE = 58 // px
+/** Names of what crosses stand over the plot, the lane of sight under it: neither covers what is drawn. */
+const room = computed(() => ({
+  above: (ui.stage === 'levels' ? NAMES : 0) + (ui.tool === 'guide' ? 30 : 0),
+  below: look.sightLane && design.value?.levels ? LANE : 0,
+}))
+const scales = useLongSection(bench, size, BANDS.length, room)
 const { domain, exaggeration, plot, x, y, steeper, zoom, showAll } = scales
 const guides = useGuides(bench)
 const on = useLongPointer(bench, host, scales, guides)
 const { editing, pvis, pointer, told, caught, guideDraft, panning, tool } = on
 
-const design = bench.design
 const ground = computed(() => design.value?.ground ?? [])
 const profile = computed(() => design.value?.levels?.points ?? [])
 const near = <T extends readonly [number, ...unknown[]]>(points: readonly T[]) => rowsWithin(points, ...domain.value)
@@ -156,8 +164,9 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
           <GuideLines v-if="ui.stage === 'levels'" :guides="guides" :x="x" :y="y" :domain="domain" :draft="guideDraft" :snapped="caught" />
           <text v-for="g in grades" :key="g.x" :x="g.x" :y="g.y - 8" class="grade">{{ g.text }}</text>
         </g>
-        <SightLane v-if="look.sightLane && design.levels" :x="x" :x0="plot.x0" :x1="plot.x1" :top="plot.y1 - 52" :height="52" />
-        <g class="bands">
+        <SightLane v-if="look.sightLane && design.levels" :x="x" :x0="plot.x0" :x1="plot.x1" :top="plot.y1 + 4" :height="LANE - 6" />
+        <CrossingNames v-if="ui.stage === 'levels'" :x="x" :y="y" :plot="plot" />
+        <g class="bands" :transform="`translate(0 ${room.below})`">
           <g v-for="(b, i) in BANDS" :key="b">
             <path :d="`M0 ${plot.y1 + 6 + i * MARGIN.band}H${plot.x1}`" />
             <text x="6" :y="plot.y1 + 19 + i * MARGIN.band" class="faded">{{ b }}</text>
@@ -168,7 +177,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
         </g>
         <g v-if="markX >= plot.x0 && markX <= plot.x1" class="mark" @pointerdown.stop="on.down($event, on.markGrip)"><rect :x="markX - 5"
             :y="plot.y0" width="10" :height="plot.y1 - plot.y0" fill="transparent" /><path
-            :d="`M${markX} ${plot.y0}V${plot.y1 + BANDS.length * MARGIN.band + 6}`" /></g>
+            :d="`M${markX} ${plot.y0}V${plot.y1 + room.below + BANDS.length * MARGIN.band + 6}`" /></g>
         <rect v-if="on.pvi.held.value && notice" x="-5" y="-5" width="10" height="10" class="refused"
             :transform="`translate(${x(on.pvi.held.value.s)} ${y(on.pvi.held.value.z)}) rotate(45)`" />
         <g v-if="ui.stage === 'levels' || ui.stage === 'junctions'" clip-path="url(#long-plot)">

@@ -4,6 +4,7 @@
  */
 import type { LineElement } from '@/api/types'
 import { roundStations, type Equations } from '@/lib/chainage'
+import { boxAt, type Box } from '@/lib/labels'
 import { units } from '@/lib/units'
 
 const two = (v: number) => (v / units.value.metre).toFixed(2)
@@ -64,6 +65,7 @@ export function overlap(a: Label, b: Label, space = 0): boolean {
 
 /**
  * What is drawn along a line. `place` gives a place on the line by its station; `wide` the width of a text over its height.
+ * `handles` with their names are kept clear.
  * A text that finds no free place at either side, nearer or farther, is dropped and counted; tangent points go first, chainages last.
  */
 export function annotate(
@@ -74,12 +76,17 @@ export function annotate(
   station: (s: number) => string,
   wide: (text: string) => number,
   equations: Equations = [],
+  handles: readonly { e: number; n: number }[] = [],
 ): Annotation {
   const mm = style.scale / 1000 // m on the ground
   const along = (step: number) => ((limits[1] - limits[0]) / step > 5000 ? [] : roundStations(limits, step, equations))
   const at = (s: number) => place(s)!
   const there = (s: number) => place(s) !== null
   const labels: Label[] = []
+  // a handle and its name below and right of it, as large as they are beside texts that can just be read
+  const high = style.size * mm
+  const none = { text: '', kind: 'point', turn: 0, at: { e: 0, n: 0, azimuth: 0 } } as const
+  const kept = handles.map((h): Label => ({ ...none, e: h.e + 1.5 * high, n: h.n - 0.5 * high, width: 5.5 * high, height: 2.6 * high }))
   let dropped = 0
   function put(text: string, kind: Label['kind'], p: Place, square: boolean, sides: number[]) {
     const height = style.size * mm
@@ -92,7 +99,7 @@ export function annotate(
       for (const side of sides) {
         const off = side * (style.away * mm + (square ? width : height) / 2 + far * height * 1.4)
         const label = { text, kind, e: p.e + off * Math.cos(p.azimuth), n: p.n - off * Math.sin(p.azimuth), turn, width, height, at: p }
-        if (!labels.some((l) => overlap(l, label, SPACE * mm))) return void labels.push(label)
+        if (![...kept, ...labels].some((l) => overlap(l, label, SPACE * mm))) return void labels.push(label)
       }
     }
     dropped++
@@ -148,6 +155,15 @@ export function onScreen(style: AnnotationStyle, view: ViewTransform, trueSize =
 }
 /** Height of a style's texts in a view, px. */
 export const textPx = (style: AnnotationStyle, view: ViewTransform) => (style.size * style.scale * view.scale) / 1000
+
+/** Boxes round the texts, px. */
+export function annotationBoxes(a: Annotation, view: ViewTransform): Box[] {
+  return a.labels.map((l) => {
+    const [x, y] = toScreen(view, l.e, l.n)
+    const [c, s] = [Math.abs(Math.cos(l.turn)), Math.abs(Math.sin(l.turn))]
+    return boxAt(x, y, (l.width * c + l.height * s) * view.scale, (l.width * s + l.height * c) * view.scale)
+  })
+}
 
 export function drawAnnotation(pen: Pen, a: Annotation, view: ViewTransform, style: AnnotationStyle): void {
   const mm = (style.scale / 1000) * view.scale // px

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { Pen } from '../shared/pen'
 import type { ViewTransform } from '../shared/viewTransform'
-import { drawChainages, drawContours, drawRoad, isMajor, tickInterval } from './layers'
+import { touch, type Box } from '@/lib/labels'
+import { drawChainages, drawContours, drawRoad, drawRoadNames, isMajor, placeChainages, tickInterval } from './layers'
 
 /** A pen that remembers what it is asked to draw. */
 function recordingPen() {
@@ -13,6 +14,7 @@ function recordingPen() {
       (...a: unknown[]) => {
         calls.push(`${name} ${a.map((v) => (typeof v === 'number' ? v.toFixed(1) : v)).join(' ')}`)
         if (name === 'fillText') texts.push(String(a[0]))
+        return name === 'measureText' ? { width: 6 * String(a[0]).length } : undefined
       },
     set: () => true,
   })
@@ -60,16 +62,40 @@ describe('plan layers', () => {
   })
   it('marks chainages at a round interval and writes them through the one place for numbers', () => {
     const { pen, texts } = recordingPen()
-    drawChainages(
+    const taken: Box[] = []
+    const marks = placeChainages(
       pen,
       road,
       view,
       [],
       (s) => `s${s}`,
       (s) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 }),
+      taken,
     )
+    drawChainages(pen, marks)
     expect(texts).toEqual(['s0', 's50', 's100', 's150', 's200'])
     expect(tickInterval(0.1)).toBe(500)
+    expect(taken).toHaveLength(5)
+  })
+  it('writes chainages, levels and names of roads where nothing else is written, or not at all', () => {
+    const { pen, texts } = recordingPen()
+    const at = (s: number) => ({ e: 900 + s, n: 2000, azimuth: Math.PI / 2 })
+    const taken: Box[] = [{ x0: 0, x1: 400, y0: 0, y1: 96 }] // all of the upper half
+    const marks = placeChainages(pen, road, view, [], (s) => `s${s}`, at, taken)
+    expect(marks.every((m) => m.at === null || m.at[1] > 100)).toBe(true) // on the other side of the road
+    const before = taken.length
+    const lane = {
+      road_id: 2,
+      name: 'Lane',
+      problems: {},
+      points: [0, 1, 2].map((i) => [900 + 100 * i, 1950, null] as [number, number, null]),
+    }
+    drawRoadNames(pen, [lane], view, taken)
+    expect(texts).toContain('Lane')
+    drawRoadNames(pen, [{ ...lane, name: 'Other' }], view, [{ x0: -1e4, x1: 1e4, y0: -1e4, y1: 1e4 }])
+    expect(texts).not.toContain('Other')
+    expect(taken.length).toBe(before + 1)
+    for (const [i, a] of taken.slice(1).entries()) for (const b of taken.slice(i + 2)) expect(touch(a, b)).toBe(false)
   })
   it('draws every contour once, the major ones apart', () => {
     const { pen, calls } = recordingPen()

@@ -1,5 +1,6 @@
 /** What the plan draws over the terrain: contours, triangles, breaklines, the road. Each layer draws with a pen through a view. */
 import type { LightRoad, LineRole } from '@/api/types'
+import { boxAround, boxAt, touch, type Box } from '@/lib/labels'
 import { roundStations, type Equations } from '@/lib/chainage'
 import { units } from '@/lib/units'
 import type { Pen } from '../shared/pen'
@@ -46,9 +47,10 @@ export function drawContours(pen: Pen, c: ContourSet, view: ViewTransform, style
   }
 }
 
-export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform, style: ContourStyle): void {
+/** Levels in the contours, 90 px apart, clear of what is `taken`. */
+export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform, style: ContourStyle, taken: Box[] = []): void {
   const [ox, oy] = toScreen(view, c.origin[0], c.origin[1])
-  const taken: [number, number][] = []
+  const own: [number, number][] = []
   pen.font = "500 10px 'IBM Plex Sans Variable', sans-serif"
   pen.textAlign = 'center'
   pen.textBaseline = 'middle'
@@ -59,8 +61,11 @@ export function drawContourLabels(pen: Pen, c: ContourSet, view: ViewTransform, 
     const x = ox + c.xy[2 * k]! * view.scale
     const y = oy - c.xy[2 * k + 1]! * view.scale
     if (x < 20 || y < 12 || x > view.width - 20 || y > view.height - 12) continue
-    if (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 90)) continue
-    taken.push([x, y])
+    if (own.some(([a, b]) => Math.hypot(a - x, b - y) < 90)) continue
+    const box = boxAround(x, y, 10)
+    if (taken.some((t) => touch(t, box))) continue
+    own.push([x, y])
+    taken.push(box)
     let angle = Math.atan2(-(c.xy[2 * k + 3]! - c.xy[2 * k - 1]!), c.xy[2 * k + 2]! - c.xy[2 * k - 2]!)
     if (angle > Math.PI / 2) angle -= Math.PI
     if (angle < -Math.PI / 2) angle += Math.PI
@@ -232,10 +237,8 @@ const OTHER = '#5b7480' // a road that is not the active one
 /** The lines of the other roads, thin, each with its name where it is long enough to read it. */
 export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: ViewTransform): void {
   pen.lineWidth = 1.4
-  pen.font = "500 11px 'IBM Plex Sans Variable', sans-serif"
   for (const road of roads) {
     if (road.points.length < 2) continue
-    const at = ([e, n]: LightRoad['points'][number]) => toScreen(view, e, n)
     pen.strokeStyle = OTHER
     pen.beginPath()
     path(
@@ -244,15 +247,32 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
       road.points.map(([e, n]) => [e, n] as const),
     )
     pen.stroke()
-    const [x, y] = at(road.points[Math.floor(road.points.length / 2)]!)
-    const ends = [road.points[0]!, road.points.at(-1)!].map(at)
-    if (Math.hypot(ends[1]![0] - ends[0]![0], ends[1]![1] - ends[0]![1]) < 60) continue
+  }
+}
+/** Names of other roads beside their lines, each where nothing else is written; a road too short on screen, or without room, has none. */
+export function drawRoadNames(pen: Pen, roads: readonly LightRoad[], view: ViewTransform, taken: Box[]): void {
+  pen.font = "500 11px 'IBM Plex Sans Variable', sans-serif"
+  pen.textAlign = 'center'
+  pen.textBaseline = 'middle'
+  for (const road of roads) {
+    const at = road.points.map(([e, n]) => toScreen(view, e, n))
+    if (at.length < 2 || Math.hypot(at.at(-1)![0] - at[0]![0], at.at(-1)![1] - at[0]![1]) < 60) continue
+    const wide = pen.measureText(road.name).width + 2
+    const places = [0.5, 0.35, 0.65, 0.2, 0.8, 0.05, 0.95].flatMap((share) => {
+      const [x, y] = at[Math.round(share * (at.length - 1))]!
+      return [-7, 11].flatMap((up) => [1, -1].map((side) => [x + side * (wide / 2 + 7), y + up] as const))
+    })
+    const there = places.find(([x, y]) => {
+      const inside = x > wide / 2 && y > 8 && x < view.width - wide / 2 && y < view.height - 8
+      return inside && !taken.some((t) => touch(t, boxAt(x, y, wide, 13)))
+    })
+    if (!there) continue
+    taken.push(boxAt(...there, wide, 13))
     pen.lineWidth = 3
     pen.strokeStyle = '#ffffffcc'
-    pen.strokeText(road.name, x + 6, y - 6)
-    pen.lineWidth = 1.4
+    pen.strokeText(road.name, ...there)
     pen.fillStyle = OTHER
-    pen.fillText(road.name, x + 6, y - 6)
+    pen.fillText(road.name, ...there)
   }
 }
 
@@ -294,39 +314,63 @@ export function tickInterval(scale: number): number {
   return metre * ([10, 20, 50, 100, 200, 500, 1000, 2000, 5000].find((i) => i * metre * scale >= 46) ?? 20_000)
 }
 
-export function drawChainages(
+/** A round chainage on screen: its tick, and its text where it has room. */
+export interface ChainageMark {
+  x: number
+  y: number
+  /** across the road to its left, px of 1 */
+  across: [number, number]
+  text: string
+  at: [number, number] | null
+}
+/** Chainages left of the road, else right of it, clear of what is `taken`; they take their places. */
+export function placeChainages(
   pen: Pen,
   road: RoadDrawing,
   view: ViewTransform,
   equations: Equations,
   text: (s: number) => string,
   at: (s: number) => { e: number; n: number; azimuth: number } | null,
-): void {
+  taken: Box[],
+): ChainageMark[] {
   const step = tickInterval(view.scale)
   const first = road.points[0]?.[0] ?? 0
   const last = road.points.at(-1)?.[0] ?? 0
-  pen.font = "550 11px 'IBM Plex Sans Variable', sans-serif"
-  pen.textBaseline = 'middle'
-  pen.textAlign = 'center'
+  pen.font = CHAINAGE_FONT
+  const out: ChainageMark[] = []
   for (const s of roundStations([first, last], step, equations)) {
     const place = at(s)
     if (!place) continue
     const [x, y] = toScreen(view, place.e, place.n)
     if (x < -40 || y < -40 || x > view.width + 40 || y > view.height + 40) continue
-    // the left side of the road, square to it
-    const lx = -Math.cos(place.azimuth),
-      ly = -Math.sin(place.azimuth)
+    const across: [number, number] = [-Math.cos(place.azimuth), -Math.sin(place.azimuth)]
+    const label = text(s)
+    const wide = pen.measureText(label).width + 2
+    const places = [1, -1].map((side) => [x + side * across[0] * 20, y + side * across[1] * 16] as [number, number])
+    const free = places.find(([px, py]) => !taken.some((t) => touch(t, boxAt(px, py, wide, 13)))) ?? null
+    if (free) taken.push(boxAt(...free, wide, 13))
+    out.push({ x, y, across, text: label, at: free })
+  }
+  return out
+}
+const CHAINAGE_FONT = "550 11px 'IBM Plex Sans Variable', sans-serif"
+
+export function drawChainages(pen: Pen, marks: readonly ChainageMark[]): void {
+  pen.font = CHAINAGE_FONT
+  pen.textBaseline = 'middle'
+  pen.textAlign = 'center'
+  for (const { x, y, across, text, at } of marks) {
     pen.strokeStyle = COLOURS.design
     pen.lineWidth = 1.2
     pen.beginPath()
-    pen.moveTo(x - lx * 5, y - ly * 5)
-    pen.lineTo(x + lx * 5, y + ly * 5)
+    pen.moveTo(x - across[0] * 5, y - across[1] * 5)
+    pen.lineTo(x + across[0] * 5, y + across[1] * 5)
     pen.stroke()
-    const label = text(s)
+    if (!at) continue
     pen.strokeStyle = '#fbf8f1'
     pen.lineWidth = 3
-    pen.strokeText(label, x + lx * 20, y + ly * 16)
+    pen.strokeText(text, ...at)
     pen.fillStyle = COLOURS.design
-    pen.fillText(label, x + lx * 20, y + ly * 16)
+    pen.fillText(text, ...at)
   }
 }

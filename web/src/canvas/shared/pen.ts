@@ -18,6 +18,7 @@ export interface Pen {
   setLineDash(segments: number[]): void
   fillText(text: string, x: number, y: number): void
   strokeText(text: string, x: number, y: number): void
+  measureText(text: string): { width: number }
   arc(x: number, y: number, radius: number, from: number, to: number): void
   save(): void
   restore(): void
