@@ -181,4 +181,4 @@ def undo_act(request: HttpRequest, project_id: int) -> HttpResponse:
 @router.post("/projects/{int:project_id}/redo", auth=editor, response=Acted)
 def redo_act(request: HttpRequest, project_id: int) -> HttpResponse:
     entry = redo(request.project, request.user)  # type: ignore[attr-defined, arg-type]
-    return json_answer({"label": entry.label, "told": [f"Done again: {entry.label}."]})
+    return json_answer({"label": entry.label, "told": [f"Redone: {entry.label}."]})

@@ -24,7 +24,8 @@ def until(page: Page, holds: Callable[[], bool]) -> None:
     """Wait for a state that no locator tells, looking at it with every picture the page draws."""
     end = monotonic() + 30
     while not holds():
-        assert monotonic() < end, "the state did not come within 30 s"
+        told = page.locator("[data-test=told]")
+        assert monotonic() < end, f"the state did not come within 30 s; told: {told.all_text_contents()}"
         page.evaluate("new Promise(requestAnimationFrame)")
 
 

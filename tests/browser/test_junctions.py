@@ -150,7 +150,7 @@ def test_the_finished_ground_leaves_as_a_file_that_another_library_reads(demo_pa
     _, counts = np.unique(np.sort(mesh.edges, axis=1), axis=0, return_counts=True)
     assert counts.max() == 2
     # a section drawn through the junction shows both grounds
-    page.get_by_role("button", name="Section", exact=True).click()
+    page.get_by_role("button", name="Cut section", exact=True).click()
     box = page.locator("[data-test=plan-canvas]").bounding_box()
     for dx, dy in ((-90, 30), (90, -30)):
         page.mouse.click(box["x"] + box["width"] / 2 + dx, box["y"] + box["height"] / 2 + dy)

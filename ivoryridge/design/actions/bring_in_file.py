@@ -113,9 +113,11 @@ def bring_in_file(
             received=received,
         )  # fmt: skip
         surface = target
-    told = [f"{total:,} points brought in.".replace(",", " ")]
+    lines = sum(len(p.survey.lines) for p in (*joined, *apart))
+    brought = f"{total:,} points".replace(",", " ") + (f" and {lines:,} lines".replace(",", " ") if lines else "") + " brought in"
+    told = [f"{brought}."]
     if joined and surface is not None:
-        told = [f"{total:,} points brought in; {surface.name} has {triangles:,} triangles now.".replace(",", " ")]
+        told = [f"{brought}; {surface.name} has {triangles:,} triangles now.".replace(",", " ")]
     if own:
         told.append(f"{', '.join(s.name for s in own)}: surfaces of their own.")
     told += _lost_told(lost)

@@ -175,7 +175,7 @@ def tie_end(
             ties={**road.ties, end: {"road": other.pk, "station": round(station, _DECIMALS), "level": level}},
         )
     return doing, [
-        f"The {end} of {road.name} lies on {other.name} at {format_station(station)} and follows it{' in level, too' if level else ''}."
+        f"The {end} of {road.name} is tied to {other.name} at {format_station(station)} and follows it{' in level, too' if level else ''}."
     ]
 
 

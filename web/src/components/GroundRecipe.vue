@@ -16,7 +16,6 @@ const SETTINGS = [
   ['live_spacing', 'Live breakline spacing', 'm', 'off', 2],
   ['weed_plan', 'Weed lines: in plan', 'm', 'off', 3],
   ['weed_level', 'Weed lines: in level', 'm', 'off', 3],
-  ['fill_area', 'Fill holes up to', 'm²', 'none', 1],
 ] as const
 const wrong = ref<Record<string, string>>({})
 async function set(name: string, value: number | null) {

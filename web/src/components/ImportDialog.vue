@@ -24,6 +24,7 @@ import LayerRoles from '@/components/LayerRoles.vue'
 import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useWorkbench } from '@/composables/workbench'
+import { useUi } from '@/stores/ui'
 import { drawQuickPlan } from '@/canvas/plan/quickPlan'
 import { inGroups } from '@/lib/alike'
 import { formatNumber } from '@/lib/format'
@@ -34,6 +35,7 @@ import { counted } from '@/lib/words'
 const props = defineProps<{ received?: { id: number; name: string } | null; document?: ExchangeDocument | null }>()
 const emit = defineEmits<{ close: [] }>()
 const bench = useWorkbench()
+const ui = useUi()
 const name = ref('')
 const upload = ref(0)
 const preview = ref<FilePreview | null>(null)
@@ -213,14 +215,25 @@ async function accept() {
   wrong.value = ''
   const taken = await bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/files`, form()).then(waitFor), { silentFailure: true })
   busy.value = ''
-  if (taken) emit('close')
-  else wrong.value = bench.failure.value?.message ?? ''
+  if (taken) {
+    show(taken.surface_id)
+    emit('close')
+  } else wrong.value = bench.failure.value?.message ?? ''
+}
+/** What came in is looked at at once: its surface, and all of where it lies. */
+function show(surface: number | undefined) {
+  if (surface) ui.surfaceId = surface
+  const extents = preview.value?.sets.filter((s) => s.place !== 'leave').map((s) => s.extent) ?? []
+  const at = (k: 0 | 1 | 2 | 3, least: boolean) => Math[least ? 'min' : 'max'](...extents.map((x) => x[k]))
+  const [e0, n0, e1, n1] = [at(0, true), at(1, true), at(2, false), at(3, false)]
+  if (extents.length && e1 > e0 && n1 > n0) ui.goTo = { e: (e0 + e1) / 2, n: (n0 + n1) / 2, extent: [e0, n0, e1, n1] }
 }
 /** A large file is brought in by the worker: show how far it is until it is over. */
 async function waitFor(acted: Acted): Promise<Acted> {
   if (!acted.job) return acted
   const ended = await over(acted.job)
-  return { label: ended.result.label ?? acted.label, told: ended.result.told ?? [] }
+  const { label, told, surface_id } = ended.result
+  return { label: label ?? acted.label, told: told ?? [], ...(surface_id ? { surface_id } : {}) }
 }
 async function over(started: JobPicture): Promise<JobPicture> {
   job.value = started

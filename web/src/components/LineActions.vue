@@ -11,13 +11,13 @@ import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
 import NumberField from './NumberField.vue'
 import FoldGroup from './FoldGroup.vue'
+import TieEnd from './TieEnd.vue'
 import { counted } from '@/lib/words'
 
 const bench = useWorkbench()
 const ui = useUi()
 const doing = ref<'' | 'parallel' | 'join' | 'start' | 'end'>('')
 const other = ref<number | null>(null)
-const level = ref<'' | 'centre' | 'edge'>('')
 const wrong = ref('')
 const road = computed(() => bench.road.value)
 const others = computed(() => (bench.project.value?.roads ?? []).filter((r) => r.id !== ui.roadId))
@@ -40,8 +40,6 @@ async function after(act: Promise<Acted | null>) {
 const post = (what: string, more: object = {}) => after(bench.post('road', road.value!.id, what, more, quiet))
 const makeParallel = (offset: number | null) =>
   offset && after(bench.act(() => api.post<Acted>(`/projects/${bench.projectId}/parallels`, { road: ui.roadId, offset }), quiet))
-const tie = (end: 'start' | 'end') =>
-  other.value && after(bench.put('road', road.value!.id, `ties/${end}`, { road: other.value, level: level.value }, quiet))
 interface Offer {
   upload: number
   name: string
@@ -104,7 +102,7 @@ function choose(what: typeof doing.value) {
           @click="post('convert')">Lay out by PIs</button></div>
     </template>
     <div v-for="t in ties" :key="t.end"
-        class="tie"><span>{{ ENDS[t.end] }} lies on {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button
+        class="tie"><span>{{ ENDS[t.end] }} is tied to {{ nameOf(t.road) }} at {{ bench.station(t.station) }}</span><button
         v-if="bench.canEdit.value" class="btn quiet" :data-test="`untie-${t.end}`"
         @click="after(bench.remove('road', road!.id, quiet, `ties/${t.end}`))">Untie</button></div>
   </template>
@@ -115,6 +113,7 @@ function choose(what: typeof doing.value) {
           <button class="btn quiet" :class="{ on: doing === 'parallel' }" data-test="line-parallel"
               @click="choose('parallel')">Parallel …</button>
           <button class="btn quiet" data-test="line-reverse" @click="post('reverse')">Reverse</button>
+          <button class="btn quiet" data-test="line-delete" @click="after(bench.remove('road', road!.id, quiet))">Delete road</button>
           <button class="btn quiet" data-test="line-split" :title="`Split the road at the reading mark, ${bench.station(ui.mark)}`"
               @click="post('split', { station: ui.mark })">Split at mark</button>
           <template v-if="others.length">
@@ -128,15 +127,11 @@ function choose(what: typeof doing.value) {
       </div>
       <NumberField v-if="doing === 'parallel'" label="Offset, + right" :model-value="null" :decimals="3" unit="m" test="parallel-offset"
           @change="makeParallel" />
-      <div v-if="doing && doing !== 'parallel'" class="with">
-        <select v-model="other" class="field" :aria-label="doing === 'join' ? 'Road that goes on' : 'Road to lie on'"
-            data-test="other-road"><option v-for="r in others" :key="r.id" :value="r.id">{{ r.name }}</option></select>
-        <select v-if="doing !== 'join'" v-model="level" class="field" aria-label="Level of the end" data-test="tie-level"><option
-            value="">level on its own</option><option value="centre">level of its centre</option><option
-            value="edge">level of its edge</option></select>
-        <button class="btn" data-test="other-take"
-            @click="doing === 'join' ? post('join', { road: other }) :
-            tie(doing)">{{ doing === 'join' ? 'Join it' : `Tie the ${doing}` }}</button>
+      <TieEnd v-if="doing === 'start' || doing === 'end'" :key="doing" :end="doing" @done="doing = ''" />
+      <div v-if="doing === 'join'" class="with">
+        <select v-model="other" class="field" aria-label="Road that goes on" data-test="other-road"><option v-for="r in others" :key="r.id"
+            :value="r.id">{{ r.name }}</option></select>
+        <button class="btn" data-test="other-take" @click="post('join', { road: other })">Join it</button>
       </div>
       <p v-if="looking" class="faded" data-test="lines-looking">The file is being read …</p>
       <div v-if="offer" class="with" data-test="lines-offer">

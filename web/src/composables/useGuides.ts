@@ -73,7 +73,7 @@ export function useGuides(bench: Workbench) {
     return best
   }
   /**
-   * A crossing, an end of the profile or a PVI near the pointer with its exact values, crossings first; else a guide near it, else the
+   * A crossing, an end of the profile or a PVI nearest to the pointer with its exact values; else a guide near it, else the
    * place itself. Scales are px per m across and up; `apart` is the PVI that is placed and so catches nothing.
    */
   function snap(at: Place, across: number, up: number, apart: number | null = null, tolerance = 9): Place & { exact: boolean } {
@@ -84,7 +84,7 @@ export function useGuides(bench: Workbench) {
       if (d <= least) [best, least] = [{ s, z }, d]
     }
     for (const [, , s, z] of crossings.value) near(s, z)
-    if (!best) for (const p of bench.design.value?.pvis ?? []) if (p.id !== apart) near(p.station, p.elevation)
+    for (const p of bench.design.value?.pvis ?? []) if (p.id !== apart) near(p.station, p.elevation)
     if (best) return { ...(best as Place), exact: true }
     for (const g of shown.value) {
       if (g.within && (at.s < g.within[0] || at.s > g.within[1])) continue

@@ -368,6 +368,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     () => ui.goTo,
     (to) => {
       if (!to) return
+      if (to.extent) return void (view.value = fitExtent(view.value, to.extent))
       const least = to.span ? Math.min(view.value.width, view.value.height) / to.span : 1.2
       view.value = { ...view.value, e: to.e, n: to.n, scale: Math.max(view.value.scale, least) }
     },

@@ -7,6 +7,7 @@ import GroundPickCard from '@/components/GroundPickCard.vue'
 import GroundRecipe from '@/components/GroundRecipe.vue'
 import GroundSources from '@/components/GroundSources.vue'
 import ImportDialog from '@/components/ImportDialog.vue'
+import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
@@ -36,6 +37,10 @@ const OUT = [
   ['glb', 'GLB'],
 ] as const
 
+const holesWrong = ref('')
+async function fillHoles(area: number | null) {
+  holesWrong.value = (await ground.change({ fill_area: area })) ? '' : (bench.failure.value?.message ?? '')
+}
 /** What is made from a received file. */
 function usedIn(file: number): string {
   const names = bench.project.value!.surfaces.filter((s) => s.sources.some((q) => q.file_id === file)).map((s) => s.name)
@@ -89,6 +94,8 @@ async function merge() {
           aria-label="Surface to merge with" data-test="merge-with"><option :value="null">Merge with …</option><option
           v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other"
           data-test="merge" @click="merge">Merge</button></div>
+      <NumberField label="Fill holes up to" :model-value="surface.fill_area" :decimals="1" unit="m²" empty="none"
+          :disabled="!bench.canEdit.value" :wrong="holesWrong" test="fill-area" @change="fillHoles" />
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </FoldGroup>
     <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>

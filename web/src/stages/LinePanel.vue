@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { isDesignFinding } from '@/api/types'
 import AnnotationForm from '@/components/AnnotationForm.vue'
 import BendCrossfall from '@/components/BendCrossfall.vue'
@@ -51,6 +51,14 @@ async function remove() {
   ui.selection = null
   await bench.remove('pi', p.id!)
 }
+const tying = ref(false)
+watch(index, () => (tying.value = false))
+/** An end of a line laid out by PIs that is not tied yet. */
+const tieable = computed(() => {
+  const r = bench.road.value
+  if (!r || !isEnd.value || index.value === null || !bench.canEdit.value) return false
+  return !r.course.kind && !r.ties[index.value === 0 ? 'start' : 'end'] && (bench.project.value?.roads.length ?? 0) > 1
+})
 /** The road was renamed and its sheets were not. */
 const sheetsElse = computed(() => {
   const name = bench.sheets.value?.name ?? ''
@@ -84,6 +92,8 @@ const renameSheets = () => bench.put('sheets', bench.sheets.value!.id, 'name', {
     <FindingCard v-for="f in findings.filter((q) => q.about.index === index)" :key="f.key" :finding="f" />
     <div v-if="bench.canEdit.value && pi.id" class="actions"><button class="btn" :disabled="pi.held"
         @click="remove">Delete PI</button></div>
+    <template v-if="tieable"><button class="link" data-test="pi-tie" @click="tying = !tying">Tie this end to another road …</button><TieEnd
+        v-if="tying" :end="index === 0 ? 'start' : 'end'" @done="tying = false" /></template>
     <HoldLine :index="index" />
     <hr />
   </template>

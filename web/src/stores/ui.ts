@@ -46,8 +46,8 @@ export const useUi = defineStore('ui', () => {
   const panel = ref<PanelId>('')
   /** a place clicked on the plan while a panel waits for one; a new object each time */
   const clicked = ref<{ e: number; n: number } | null>(null)
-  /** a place the plan is asked to show: easting, northing, and how much around it at most, m; a new object each time */
-  const goTo = ref<{ e: number; n: number; span?: number } | null>(null)
+  /** a place the plan is asked to show: easting, northing, and how much around it at most, m, or all of an extent; new each time */
+  const goTo = ref<{ e: number; n: number; span?: number; extent?: [number, number, number, number] } | null>(null)
 
   // at once, so that whoever sets the stage may go on with a tool, a selection or a view alone
   watch(

@@ -141,7 +141,7 @@ const notice = computed(
             v-for="h in handles" :key="h.index" :transform="`translate(${h.at[0]} ${h.at[1]})`" class="pi"
             :class="{ chosen: ui.selection?.kind === 'pi' && ui.selection.index === h.index, fixed: !editing }"
             :tabindex="editing ? 0 : undefined" role="button" :aria-label="`PI ${h.index + 1}`" :data-test="`pi-${h.index + 1}`"
-            @pointerdown.stop="editing ? on.grabPi($event, h.index) : on.down($event)" @focus="bench.choosePi(h.index)"
+            @pointerdown.stop="editing && !tool?.click ? on.grabPi($event, h.index) : on.down($event)" @focus="bench.choosePi(h.index)"
             @keydown="on.nudge($event, h.index)"
           >
             <circle r="12" fill="transparent" /><rect x="-5" y="-5" width="10" height="10" transform="rotate(45)" /><text x="10"
@@ -205,7 +205,7 @@ const notice = computed(
 .tangent { fill: none; stroke: var(--ochre); stroke-width: 1; stroke-dasharray: 6 4; pointer-events: none; }
 .pi rect { fill: #fff; stroke: var(--ochre); stroke-width: 2; }
 .pi.chosen rect { fill: var(--ochre); }
-.pi text { font-size: 11px; font-weight: 600; fill: var(--ochre-text); paint-order: stroke; stroke: #fff; stroke-width: 3px; }
+.pi text { pointer-events: none; font-size: 11px; font-weight: 600; fill: var(--ochre-text); paint-order: stroke; stroke: #fff; stroke-width: 3px; }
 .pi:not(.fixed) { cursor: move; }
 .pi:focus { outline: none; }
 .pi:focus-visible rect { stroke: var(--petrol); stroke-width: 3; }

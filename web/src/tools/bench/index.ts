@@ -41,7 +41,7 @@ function addNode({ bench, nodeAt, uprightTo, onGround, placeOf, since }: BenchSh
 function join({ bench, nodeAt, placeOf }: BenchSheet): Tool<BenchPlace> {
   const along = ref<string[]>([])
   return {
-    id: 'bench-join', view: 'bench', stage: 'sections', name: 'Join',
+    id: 'bench-join', view: 'bench', stage: 'sections', name: 'Join nodes',
     hint: 'Click nodes in a row; Enter ends the edge. Its roles are chosen at the right.',
     ready: () => bench.own.value !== null,
     click: (_at, press) => {

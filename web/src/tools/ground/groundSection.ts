@@ -19,7 +19,7 @@ export function groundSection(on: GroundWork, through = false): Tool<PlanPlace> 
     id: through ? 'finished-section' : 'ground-section',
     view: 'plan',
     stage: through ? 'junctions' : 'ground',
-    name: 'Section',
+    name: 'Cut section',
     looks: true,
     ready: on.there,
     hint: through

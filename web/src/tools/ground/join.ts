@@ -19,7 +19,7 @@ export function join(on: GroundWork): Tool<PlanPlace> {
     id: 'join',
     view: 'plan',
     stage: 'ground',
-    name: 'Join',
+    name: 'Join points',
     ready: on.there,
     hint: 'Click points to join them by a new breakline. Enter or a double click ends it, Esc leaves it.',
     async click({ e, n }) {
