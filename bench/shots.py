@@ -60,7 +60,7 @@ def _finished(page: Page) -> None:
     page.wait_for_timeout(800)
     box = page.locator("[data-test=plan-canvas]").bounding_box()
     assert box
-    page.get_by_role("button", name="Section", exact=True).click()
+    page.get_by_role("button", name="Cut section", exact=True).click()
     for x, y in ((0.36, 0.72), (0.55, 0.18)):
         page.mouse.click(box["x"] + x * box["width"], box["y"] + y * box["height"])
     page.keyboard.press("Enter")
@@ -140,12 +140,27 @@ def _along(page: Page) -> None:
     page.locator("[data-test^=along-row-]").filter(has_text="lane width 4.05 m1").click()
 
 
-def _slip(page: Page) -> None:
-    """Link where the slip road lies in its plane, seen in its section and from above."""
-    _mark(page, "1+600")
-    page.click("[data-test=lower-along]")
-    page.locator("[data-test=view-cross] h3").dblclick()
-    page.wait_for_selector("[data-test='neighbour-Quarry slip']", state="attached")
+def _sheet(page: Page) -> None:
+    """A plan with its contours, mapping and side roads, near enough to be read."""
+    page.click("[data-test=sheet-plan-2]")
+    sheet = page.locator("[data-test=sheet-image][data-drawn=true]")
+    sheet.wait_for()
+    page.locator("[data-test=view-table] h3").dblclick()
+    page.wait_for_timeout(800)
+    box = sheet.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + box["width"] * 0.36, box["y"] + box["height"] * 0.16)
+    for _ in range(3):
+        page.mouse.wheel(0, -240)
+    page.wait_for_timeout(800)
+
+
+def _narrow(page: Page) -> None:
+    page.set_viewport_size({"width": 1024, "height": 700})
+    page.click("[data-test=plan-fit]")
+    page.click("[data-test=more-long]")
+    page.click("[data-test=sight]")
+    page.wait_for_timeout(1500)
 
 
 def _bench(page: Page) -> None:
@@ -168,11 +183,11 @@ SHOTS: list[tuple[str, str, Callable[[Page], None]]] = [
     ("road", "road", _road),
     ("model", "road", _model),
     ("along", "road", _along),
-    ("slip", "road", _slip),
     ("shelves", "ground", lambda page: page.click("[data-test=shelves]")),
     ("reports", "line", _reports),
     ("earthwork", "earthwork", lambda page: _mark(page, "1+100")),
-    ("sheets", "sheets", lambda page: page.click("[data-test=sheet-plan-2]")),
+    ("sheets", "sheets", _sheet),
+    ("narrow", "levels", _narrow),
     ("guides", "levels", _guides),  # last, since what is drawn stays in the demo
 ]
 
@@ -187,6 +202,7 @@ def main() -> None:
         sign_in(page, address)
         project = page.locator("[data-test=project]").first.get_attribute("href")
         for name, stage, prepare in (shot for shot in SHOTS if not wanted or shot[0] in wanted):
+            page.set_viewport_size({"width": 1280, "height": 800})
             page.goto(f"{address}{project}/{stage}")
             page.wait_for_selector("[data-drawn=true], [data-test=bench-canvas]", state="attached")
             page.wait_for_timeout(1500)

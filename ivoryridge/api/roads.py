@@ -10,9 +10,6 @@ from django.http import HttpResponse, StreamingHttpResponse
 from ninja import Router
 from pydantic import Field
 
-from ivoryridge.core.corridor.edges import edge_lines
-from ivoryridge.core.corridor.solids import strip_surface
-from ivoryridge.core.section.roles import CENTRE, PAVEMENT_EDGE, TOE
 from ivoryridge.design.actions.edit_crossfall import pin_bend, set_crossfall, unpin_bend
 from ivoryridge.design.actions.edit_line import change_pi, curve_by, delete_pi, insert_pi, replace_line
 from ivoryridge.design.actions.edit_profile import set_guides
@@ -31,13 +28,13 @@ from ivoryridge.design.forms.road import (
 )
 from ivoryridge.design.inputs.lately import recall, remember
 from ivoryridge.design.inputs.network import assemble_road, network_of
-from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.pictures.beside import with_candidate
 from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.pictures.junction import affected_junctions
 from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
+from ivoryridge.design.pictures.model import model_arrays, model_key
 from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
 from ivoryridge.design.pictures.section import neighbours_picture, section_picture
@@ -67,7 +64,6 @@ from .units import in_these_units
 router = Router()
 NodeName = Annotated[str, Field(max_length=120)]
 CandidateId = Annotated[str, Field(max_length=12)]
-MODEL_VERSION = 3  # raised with every change of what ``model`` packs of the same corridor
 
 
 @router.get("/roads/{int:road_id}/design", auth=viewer, response=RoadDesign)
@@ -155,30 +151,12 @@ def volumes(
 @router.get("/roads/{int:road_id}/model", auth=viewer)
 def model(request: Any, road_id: int) -> HttpResponse:
     """Finished and formation surface, and edge lines in space, packed."""
-    inputs = assemble_road(request.row)
-    made = corridor_result(inputs)
-    key = tag("model", MODEL_VERSION, made)
+    made = corridor_result(assemble_road(request.row))
+    key = model_key(made)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    corridor = made.get()
-    place = corridor.places.place
-    origin = (float(np.floor(place[:, 0].mean())), float(np.floor(place[:, 1].mean())))
-    shift = np.array([*origin, 0.0])
-    finished, finished_faces = strip_surface(corridor, "finished")
-    formation, formation_faces = strip_surface(corridor, "formation")
-    lines = edge_lines(corridor)
-    starts = np.cumsum([0, *(len(e.points) for e in lines)])
-    vertices = np.concatenate([e.points for e in lines]) if lines else np.empty((0, 3))
-    body = pack_geometry(
-        origin,
-        {
-            "finished": finished - shift, "finished_faces": finished_faces, "formation": formation - shift,
-            "formation_faces": formation_faces, "edges": vertices - shift, "edge_starts": starts,
-            "centre": np.column_stack([corridor.station, place - np.array(origin), corridor.level, corridor.places.azimuth]),
-        },
-        roles=[[e.side, e.role, e.first] for e in lines], named={"centre": CENTRE, "paved": PAVEMENT_EDGE, "toe": TOE},
-    )  # fmt: skip
-    return with_key(body, key)
+    origin, arrays, words = model_arrays(made.get())
+    return with_key(pack_geometry(origin, arrays, **words), key)
 
 
 @router.patch("/roads/{int:road_id}", auth=editor, response=Acted)

@@ -30,7 +30,7 @@ def test_every_stage_keeps_the_rules(demo_page: Any, stage: str) -> None:
     assert faults_of(page) == []
 
 
-@pytest.mark.parametrize("words", ["Ledger", "Findings", "Keys", "Members", "Project settings", "Shelves", "Line reports"])
+@pytest.mark.parametrize("words", ["Ledger", "Findings", "Keys", "Members", "Project settings", "Shelves", "Line reports", "Earthwork report"])
 def test_every_panel_keeps_the_rules_and_gives_the_focus_back(demo_page: Any, words: str) -> None:
     """It is closed by Escape; the focus is where it was before it opened, a handle in the plan."""
     page = demo_page("line")
@@ -56,6 +56,13 @@ def test_the_rules_hold_in_dialogs_and_before_signing_in(demo_page: Any, live_se
     page.keyboard.press("Escape")
     page.locator("[data-test=import]").click()
     expect(page.get_by_role("dialog")).to_be_visible()
+    assert faults_of(page) == []
+    page.keyboard.press("Escape")
+    page.locator("[data-test=document].newer [data-test=take]").click()
+    expect(page.locator("[data-test=difference-told]")).to_be_visible()
+    assert faults_of(page) == []
+    page.goto(live_server.url + "/")
+    expect(page.locator("[data-test=project] path").first).to_be_attached()
     assert faults_of(page) == []
     page.context.clear_cookies()
     page.goto(live_server.url + "/sign-in")

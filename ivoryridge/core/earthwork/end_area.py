@@ -156,7 +156,7 @@ def _between(u: Floats, z: Floats, sign: float, offsets: tuple[float, float]) ->
     outwards) and ``z`` (level, m), each (k, n).
 
     By Green's theorem, the integrals of z du and u z du along the edges as far as they lie between the offsets; the upright pieces at
-    the offsets add nothing. Source: any textbook of analysis.
+    the offsets add nothing. Source: docs/formulas.md#strips.
     """
     first, last = sorted(sign * x for x in offsets)
     v, h = np.roll(u, -1, axis=0), np.roll(z, -1, axis=0)

@@ -83,6 +83,7 @@ const entries = computed<Entry[]>(() => {
   for (const [panel, words, hint] of [
     ['shelves', 'Shelves', 'received, worked, issued'],
     ['reports', 'Line reports', 'elements, coordinates, deviation'],
+    ['volumes', 'Earthwork report', 'areas and volumes by interval, offset and material'],
     ['ledger', 'Ledger', 'who changed what'],
     ['members', 'Members', 'people of this project'],
     ['settings', 'Project settings', 'limits, chainage'],

@@ -11,6 +11,7 @@ import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
+import { when } from '@/lib/dates'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayLand, sayLength, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
@@ -108,7 +109,7 @@ async function merge() {
   <FoldGroup title="Received">
     <p v-if="!bench.project.value?.received.length" class="faded">Files stand here as they came.</p>
     <div v-for="f in bench.project.value?.received" :key="f.id" class="value" :title="`SHA-256 ${f.sha256}`"><span>{{ f.name }}<small
-        class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ f.at.slice(0, 10) }}</b></div>
+        class="faded used">{{ usedIn(f.id) }}</small></span><b class="faded">{{ f.format }} · {{ when(f.at) }}</b></div>
   </FoldGroup>
   <ImportDialog v-if="ui.tool === 'import'" @close="ui.tool = ''" />
 </template>

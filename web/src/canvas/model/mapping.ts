@@ -17,8 +17,12 @@ import {
   type Object3D,
 } from 'three'
 import { HEAD, ROLES, type GroundLines } from '../plan/groundLayers'
+import { ribbon, type Ribbon, type Spot } from './marks'
 
 const LIFT = 0.1 // m, so that a line is not lost in the ground
+/** Words in the name of a layer that is water: drawn as a band so wide, m. */
+const WATER = /water|stream|river|beck|burn|brook|canal|pond/i
+const BAND = 2.5
 const CROWN = { middle: 0.62, half: 0.38 } // of a tree's height
 
 /** What stands up: faces of walls and roofs as flat triples of corners, and crowns as middle e, n, z, radius, half height. */
@@ -62,10 +66,33 @@ export function standing(lines: GroundLines, shift: readonly [number, number], w
   return { flat, faces, crowns }
 }
 
+/** Courses of water, whatever they are to the ground: bands that lie on it. */
+export function waterBands(lines: GroundLines, shift: readonly [number, number], wanted: (layer: string) => boolean): Ribbon[] {
+  const there = lines.layers.map((name) => WATER.test(name) && wanted(name))
+  const ignored = ROLES.indexOf('ignore')
+  const out: Ribbon[] = []
+  for (let i = 0; i + 1 < lines.starts.length; i++) {
+    const [role, , , layer] = lines.heads.subarray(HEAD * i, HEAD * i + HEAD)
+    if (!there[layer!] || role === ignored) continue
+    const spots = Array.from({ length: lines.starts[i + 1]! - lines.starts[i]! }, (_, k): Spot => {
+      const at = 3 * (lines.starts[i]! + k)
+      return [lines.vertices[at]! + shift[0], lines.vertices[at + 1]! + shift[1], lines.vertices[at + 2]! + LIFT]
+    })
+    out.push(ribbon(spots, false, BAND))
+  }
+  return out
+}
+
 export function mappingObjects(lines: GroundLines, shift: readonly [number, number], wanted: (layer: string) => boolean): Object3D[] {
   const { flat, faces, crowns } = standing(lines, shift, wanted)
   const geometry = (values: number[]) => new BufferGeometry().setAttribute('position', new BufferAttribute(new Float32Array(values), 3))
   const out: Object3D[] = [new LineSegments(geometry(flat), new LineBasicMaterial({ color: '#4d5b3a' }))]
+  for (const band of waterBands(lines, shift, wanted)) {
+    const water = geometry(band.points)
+    water.setIndex(band.faces)
+    water.computeVertexNormals()
+    out.push(new Mesh(water, new MeshLambertMaterial({ color: '#5f93b4', side: DoubleSide })))
+  }
   if (faces.length) {
     const walls = geometry(faces)
     walls.computeVertexNormals()

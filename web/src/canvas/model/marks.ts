@@ -10,7 +10,7 @@ export interface Ribbon {
   points: number[]
   faces: number[]
 }
-type Spot = readonly [number, number, number]
+export type Spot = readonly [number, number, number]
 
 /** The part of a row of points (n * 3) moved towards another row by so many m, where the two are farther apart than that. */
 export function movedTowards(from: Float32Array, to: Float32Array, by: number): Spot[] {
@@ -24,7 +24,7 @@ export function movedTowards(from: Float32Array, to: Float32Array, by: number): 
 }
 
 /** A line of some width along spots, whole or in dashes; distances count along it. */
-export function ribbon(spots: readonly Spot[], broken: boolean): Ribbon {
+export function ribbon(spots: readonly Spot[], broken: boolean, width = WIDTH): Ribbon {
   const out: Ribbon = { points: [], faces: [] }
   let along = 0
   for (let i = 0; i + 1 < spots.length; i++) {
@@ -35,7 +35,7 @@ export function ribbon(spots: readonly Spot[], broken: boolean): Ribbon {
     for (let s = 0; s < length;) {
       const phase = (along + s) % (DASH + GAP)
       const to = broken ? Math.min(length, s + (phase < DASH ? DASH - phase : DASH + GAP - phase)) : length
-      if (!broken || phase < DASH - 1e-9) quad(out, a, b, s / length, to / length, u, v)
+      if (!broken || phase < DASH - 1e-9) quad(out, a, b, s / length, to / length, u, v, width)
       s = Math.max(to, s + 1e-6)
     }
     along += length
@@ -43,13 +43,13 @@ export function ribbon(spots: readonly Spot[], broken: boolean): Ribbon {
   return out
 }
 
-function quad(out: Ribbon, a: Spot, b: Spot, from: number, to: number, u: number, v: number): void {
+function quad(out: Ribbon, a: Spot, b: Spot, from: number, to: number, u: number, v: number, width: number): void {
   const first = out.points.length / 3
   for (const t of [from, to])
     for (const side of [-0.5, 0.5])
       out.points.push(
-        a[0] + (b[0] - a[0]) * t - v * side * WIDTH,
-        a[1] + (b[1] - a[1]) * t + u * side * WIDTH,
+        a[0] + (b[0] - a[0]) * t - v * side * width,
+        a[1] + (b[1] - a[1]) * t + u * side * width,
         a[2] + (b[2] - a[2]) * t + LIFT,
       )
   out.faces.push(first, first + 2, first + 1, first + 1, first + 2, first + 3)

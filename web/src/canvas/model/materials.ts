@@ -7,8 +7,6 @@ const HEIGHTS = ['#93a878', '#b3b685', '#c9bd8f', '#cdb48c'].map((c) => new Colo
 /** Pavement, verge and slope, in the order the server counts them behind the ground. */
 const BUILT = ['#4c5459', '#86a05e', '#b08d5f'].map((c) => new Color(c))
 const DARKEST = 0.42 // of a colour, where the light does not reach
-export const PAVEMENT = '#4c5459'
-export const SLOPE = '#a3a074'
 
 function byHeight(share: number, into: Color): Color {
   const at = Math.min(Math.max(share, 0), 1) * (HEIGHTS.length - 1)

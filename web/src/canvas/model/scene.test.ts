@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Packed } from '@/api/client'
-import { builtStrips, pavedStrips } from './scene'
+import { builtStrips, pavedPieces } from './scene'
 
 /** A road of two stretches with a gap: sections 0 to 2 and 3 to 4; the pavement of the first is widened by a piece of its own. */
 const lines: [string, string, number, number[]][] = [
@@ -22,11 +22,21 @@ const picture = {
 
 describe('the road in space', () => {
   it('is paved along every piece of its edges', () => {
-    const strips = pavedStrips(picture)
-    expect(strips.map((s) => [...s.points].filter((_, i) => i % 3 === 0))).toEqual([
-      [0, 10, 0, 10],
-      [10, 20, 10, 20],
-      [50, 60, 50, 60],
+    const pieces = pavedPieces(picture)
+    const along = (points: Float32Array) => [...points].filter((_, i) => i % 3 === 0)
+    expect(pieces.map((p) => [along(p.centre), along(p.edge)])).toEqual([
+      [
+        [0, 10],
+        [0, 10],
+      ],
+      [
+        [10, 20],
+        [10, 20],
+      ],
+      [
+        [50, 60],
+        [50, 60],
+      ],
     ])
   })
 

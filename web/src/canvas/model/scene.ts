@@ -26,7 +26,7 @@ import type { GroundLines } from '../plan/groundLayers'
 import { makeCutting, makeHole, type Strip } from './cutting'
 import { mappingObjects } from './mapping'
 import { marksOf } from './marks'
-import { paintByMaterial, paintRelief, PAVEMENT, SLOPE } from './materials'
+import { paintByMaterial, paintRelief } from './materials'
 import { otherRoads } from './others'
 
 type Drawn = Mesh | LineSegments
@@ -95,19 +95,6 @@ export function pavedPieces(p: Packed): { centre: Float32Array; edge: Float32Arr
   )
 }
 
-/** The paved road for the eye: strips between the centre line and the pavement edges, piece by piece. */
-export function pavedStrips(p: Packed): { points: Float32Array; faces: Uint32Array }[] {
-  return pavedPieces(p).map(({ centre, edge }) => {
-    const count = edge.length / 3
-    const points = new Float32Array(edge.length * 2)
-    points.set(centre)
-    points.set(edge, edge.length)
-    const faces = new Uint32Array((count - 1) * 6)
-    for (let i = 0; i + 1 < count; i++) faces.set([i, count + i, i + 1, i + 1, count + i, count + i + 1], 6 * i)
-    return { points, faces }
-  })
-}
-
 /** Between what the road reaches on either side, for each piece of its centre line: its toe, else its pavement, else the line itself. */
 export function builtStrips(p: Packed, shift: [number, number]): Strip[] {
   const edges = (side: string) => [named(p).paved, named(p).toe].flatMap((role) => piecesOf(p, side, role))
@@ -136,6 +123,14 @@ function levelNear(thing: Mesh | null, x: number, y: number): number {
     if (away < best) [best, level] = [away, all[i + 2]!]
   }
   return level
+}
+
+const COARSE = 0.5 // of the pixels across, while it moves
+function drawnBySoftware(renderer: WebGLRenderer): boolean {
+  const gl = renderer.getContext()
+  const told = gl.getExtension('WEBGL_debug_renderer_info')
+  const name = String(gl.getParameter(told ? told.UNMASKED_RENDERER_WEBGL : gl.RENDERER))
+  return /swiftshader|llvmpipe|software/i.test(name)
 }
 
 export function makeScene(canvas: HTMLCanvasElement): ModelScene {
@@ -173,6 +168,15 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
     frame = requestAnimationFrame(() => renderer.render(scene, camera))
   }
   controls.addEventListener('change', draw)
+  // without a graphics card a picture takes long: while it is turned it is drawn coarser, and sharp again when it rests
+  const coarse = drawnBySoftware(renderer) ? COARSE : 1
+  function sharpness(share: number) {
+    if (coarse === 1) return
+    renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2) * share)
+    draw()
+  }
+  controls.addEventListener('start', () => sharpness(coarse))
+  controls.addEventListener('end', () => sharpness(1))
 
   function mesh(points: Float32Array, faces: Uint32Array, shift: [number, number], colour: string, lift: number): Mesh {
     const geometry = new BufferGeometry()
@@ -189,6 +193,12 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       geometry,
       new MeshLambertMaterial({ color: colour, side: DoubleSide, polygonOffset: lift < 0, polygonOffsetFactor: 2, polygonOffsetUnits: 2 }),
     )
+  }
+  /** A road's finished surface, each part in its material. */
+  function built(p: Packed, shift: [number, number], lift: number): Mesh {
+    const made = mesh(p.floats.finished!, p.ints.finished_faces!, shift, '#ffffff', lift)
+    paintByMaterial(made, p.floats.finished!, p.ints.finished_faces!, p.ints.finished_material!)
+    return made
   }
   function drop(thing: Drawn | null) {
     if (!thing) return
@@ -273,8 +283,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       cutting.set([...ownStrips, ...besideStrips])
       if (p) {
         const shift = shiftOf(p)
-        road.push(mesh(p.floats.finished!, p.ints.finished_faces!, shift, SLOPE, 0.03))
-        for (const piece of pavedStrips(p)) road.push(mesh(piece.points, piece.faces, shift, PAVEMENT, 0.06))
+        road.push(built(p, shift, 0.03))
         const vertices = p.floats.edges!
         const starts = p.ints.edge_starts!
         const segments: number[] = []
@@ -286,7 +295,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
         lines.setAttribute('position', new BufferAttribute(new Float32Array(segments), 3))
         edges = new LineSegments(lines, new LineBasicMaterial({ color: '#0e5a68' }))
         edges.visible = edgesWanted
-        marks = marksOf(pavedPieces(p)).map((r) => mesh(new Float32Array(r.points), new Uint32Array(r.faces), shift, '#f4f2ea', 0.06))
+        marks = marksOf(pavedPieces(p)).map((r) => mesh(new Float32Array(r.points), new Uint32Array(r.faces), shift, '#f4f2ea', 0.05))
         for (const m of marks) m.visible = marked
         for (const thing of road) thing.visible = finished === null
         scene.add(...road, ...marks, edges)
@@ -302,10 +311,7 @@ export function makeScene(canvas: HTMLCanvasElement): ModelScene {
       if (roads.length === besideFrom.length && roads.every((p, i) => p === besideFrom[i])) return
       besideFrom = roads
       beside.forEach(drop)
-      beside = roads.flatMap((p) => [
-        mesh(p.floats.finished!, p.ints.finished_faces!, shiftOf(p), SLOPE, 0.01),
-        ...pavedStrips(p).map((piece) => mesh(piece.points, piece.faces, shiftOf(p), PAVEMENT, 0.04)),
-      ])
+      beside = roads.map((p) => built(p, shiftOf(p), 0.01))
       besideStrips = roads.flatMap((p) => builtStrips(p, shiftOf(p)))
       cutting.set([...ownStrips, ...besideStrips])
       for (const thing of beside) thing.visible = finished === null
