@@ -160,6 +160,32 @@ def test_nothing_essential_is_cut_off_in_a_small_window(demo_page: Any, size: tu
             )
 
 
+def test_tools_that_find_no_room_fold_into_a_menu_that_mouse_and_keys_reach(demo_page: Any) -> None:
+    page = demo_page("ground", size=(1024, 700))
+    strip = page.locator("[data-test=view-plan] .tools")
+    more = page.locator("[data-test=more-plan]")
+    expect(more).to_be_visible()
+    last = page.locator("[data-test=plan-fit]")
+
+    def below() -> bool:
+        box, of = last.bounding_box(), strip.bounding_box()
+        assert box and of
+        return box["y"] >= of["y"] + of["height"] - 2
+
+    assert below()  # folded away
+    more.click()
+    expect(more).to_have_attribute("aria-expanded", "true")
+    assert not below()
+    page.keyboard.press("Escape")
+    page.locator("[data-test=plan-canvas]").click()
+    expect(more).to_have_attribute("aria-expanded", "false")
+    last.focus()  # whoever comes by keyboard sees it
+    expect(more).to_have_attribute("aria-expanded", "true")
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.mouse.click(1100, 700)
+    expect(more).to_have_count(0)
+
+
 def test_a_wrong_password_and_an_unknown_project_are_told(demo: Any, open_as: Any, live_server: Any) -> None:
     page = open_as("designer", "wrong one")
     expect(page.get_by_role("alert")).to_contain_text("do not belong together")

@@ -26,8 +26,8 @@ def earthwork_report(
     """
     cut, fill = volumes[way]
     first = np.asarray(shown[:-1], int)
-    materials = {"Cut": cut, "Fill": fill, **layers}
-    by_interval = {m: np.concatenate([[0.0], np.add.reduceat(v, first) if len(first) else []]) for m, v in materials.items()}
+    materials = [("Cut", cut), ("Fill", fill), *layers.items()]  # a material may have the name of either
+    by_interval = [np.concatenate([[0.0], np.add.reduceat(v, first) if len(first) else []]) for _, v in materials]
     sums = Table(
         "Sums", (Column("What", "text"), Column("Way", "text"), _solid("Volume")),
         tuple(
@@ -36,11 +36,11 @@ def earthwork_report(
     )  # fmt: skip
     place = (Column("Chainage", "station"), Column("Interval", unit="m", decimals=2))
     length = [0.0, *np.diff(station[list(shown)]).tolist()]
-    run = {m: np.cumsum(by_interval[m]) for m in ("Cut", "Fill")}
+    run_cut, run_fill = (np.cumsum(v) for v in by_interval[:2])
     rows = tuple(
         (
-            float(station[i]), length[k] if k else None, float(areas[0][i]), float(areas[1][i]), float(by_interval["Cut"][k]),
-            float(by_interval["Fill"][k]), float(run["Cut"][k]), float(run["Fill"][k]), float(run["Cut"][k] - run["Fill"][k]),
+            float(station[i]), length[k] if k else None, float(areas[0][i]), float(areas[1][i]), float(by_interval[0][k]),
+            float(by_interval[1][k]), float(run_cut[k]), float(run_fill[k]), float(run_cut[k] - run_fill[k]),
         )
         for k, i in enumerate(shown)
     )  # fmt: skip
@@ -53,10 +53,10 @@ def earthwork_report(
         ), rows,
     )  # fmt: skip
     parts = Table(
-        "Materials", (*place, *(_solid(m) for m in materials)),
+        "Materials", (*place, *(_solid(m) for m, _ in materials)),
         tuple(
-            (float(station[i]), length[k] if k else None, *(float(v[k]) for v in by_interval.values())) for k, i in enumerate(shown)
-        ) + ((None, None, *(float(v.sum()) for v in materials.values())),),
+            (float(station[i]), length[k] if k else None, *(float(v[k]) for v in by_interval)) for k, i in enumerate(shown)
+        ) + ((None, None, *(float(v.sum()) for _, v in materials)),),
     )  # fmt: skip
     return sums, intervals, parts
 

@@ -15,7 +15,7 @@ const { total: findings } = useOpenFindings(bench)
 <template>
   <header class="top">
     <RouterLink to="/" class="brand" title="All projects"><img src="/ridge.svg" alt="" width="26" /> Ivory Ridge</RouterLink>
-    <button class="btn quiet" title="Project settings" data-test="project-name"
+    <button class="btn quiet project" title="Project settings" data-test="project-name"
         @click="ui.panel = 'settings'">{{ bench.project.value?.name ?? '…' }}</button>
     <Select
       v-if="roads.length" :model-value="ui.roadId" :options="roads" option-label="name" option-value="id" aria-label="Road" class="road"
@@ -52,7 +52,8 @@ const { total: findings } = useOpenFindings(bench)
   display: flex; gap: 8px; align-items: center; font-family: var(--sign); font-weight: 600; font-size: 16px; color: inherit;
   text-decoration: none; margin-right: 8px; white-space: nowrap;
 }
-.road { min-width: 120px; height: 30px; align-items: center; box-shadow: none; border-color: var(--rule); }
+.project { max-width: 190px; display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.road { min-width: 120px; max-width: 230px; height: 30px; align-items: center; box-shadow: none; border-color: var(--rule); }
 .road :deep(.p-select-label) { padding: 2px 4px 2px 10px; font-size: 13px; }
 .find {
   margin-left: auto; width: 240px; border: 1px solid var(--rule); border-radius: 4px; background: var(--sheet); color: var(--faded);

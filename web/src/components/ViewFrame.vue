@@ -22,12 +22,13 @@ async function measure() {
   const room = head.value!.clientWidth - 12 - beside.reduce((sum, c) => sum + (c as HTMLElement).offsetWidth + 4, 0)
   folded.value = needed > room + 1
 }
-watch([width, () => ui.stage, () => ui.tool, () => ui.roadId], measure, { immediate: true })
+watch([width, open, () => ui.stage, () => ui.tool, () => ui.roadId], measure, { immediate: true })
 onClickOutside(strip, () => (open.value = false), { ignore: ['[data-more]'] })
 /** Whoever comes by keyboard to a tool that is folded away sees it. */
 function reach(event: FocusEvent) {
-  const box = strip.value!.getBoundingClientRect()
-  if (folded.value && (event.target as HTMLElement).getBoundingClientRect().top > box.bottom - 4) open.value = true
+  const own = strip.value!
+  const down = (event.target as HTMLElement).getBoundingClientRect().top - own.getBoundingClientRect().top + own.scrollTop
+  if (folded.value && down > own.clientHeight - 4) open.value = true
 }
 function alone() {
   ui.solo = ui.solo === props.id ? null : props.id
