@@ -30,7 +30,9 @@ def test_every_stage_keeps_the_rules(demo_page: Any, stage: str) -> None:
     assert faults_of(page) == []
 
 
-@pytest.mark.parametrize("words", ["Ledger", "Findings", "Keys", "Members", "Project settings", "Shelves", "Line reports", "Earthwork report"])
+@pytest.mark.parametrize(
+    "words", ["Ledger", "Findings", "Keys", "Members", "Project settings", "Shelves", "Line reports", "Earthwork report"]
+)
 def test_every_panel_keeps_the_rules_and_gives_the_focus_back(demo_page: Any, words: str) -> None:
     """It is closed by Escape; the focus is where it was before it opened, a handle in the plan."""
     page = demo_page("line")

@@ -7,10 +7,12 @@ test_side_roads, the T junction and the joined edge in test_junctions.
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pandas as pd
 import pytest
 from playwright.sync_api import Locator, Page, expect
@@ -20,6 +22,7 @@ from ivoryridge.design.models import ExchangeDocument, Project, Road, RoadPI, Su
 from ivoryridge.design.pictures.earthwork import VolumesAsked, count_volumes
 from ivoryridge.design.results.guides import guides_picture
 from ivoryridge.design.results.levels import levels_of
+from ivoryridge.design.results.surface import survey_arrays
 from tests.browser.conftest import seize, until
 
 from .test_slice import draw, survey
@@ -312,3 +315,42 @@ def test_edits_of_a_line(demo_page: Any, demo: Any) -> None:
     hand.key("Control+z")
     until(page, lambda: not Road.objects.get(pk=link.pk).removed)
     hand.done("edits of a line", 14)
+
+
+def test_both_densities_of_a_breakline_are_set_and_counted(demo_page: Any, demo: Any) -> None:
+    surface = Surface.present.get(project=demo, name="Existing ground")
+    line = SurveySet.present.get(project=demo, name="lines.dxf")
+    arrays = survey_arrays(line.pk)
+    number = next(i for i, c in enumerate(arrays.line_codes) if c == "STREAM BED")
+    vertices = arrays.lines[number]
+    page = demo_page("ground")
+    hand = Hand(page)
+    canvas = hand.of("plan-canvas")
+    box = canvas.bounding_box()
+    assert box
+    page.mouse.move(box["x"] + 500, box["y"] + 300)
+    told = hand.of("cursor-ground").locator("xpath=..")
+    expect(told).to_contain_text("E ")
+
+    def reads(at: tuple[float, float]) -> tuple[float, float]:
+        page.mouse.move(*at)
+        e, n = re.findall(r"[EN] ([\d\u2009.]+)", told.inner_text().replace("\u00a0", " "))
+        return float(e.replace("\u2009", "")), float(n.replace("\u2009", ""))
+
+    (e0, n0), (e1, n1) = reads((box["x"] + 300, box["y"] + 200)), reads((box["x"] + 600, box["y"] + 400))
+    x = box["x"] + 300 + (vertices[3, 0] - e0) * 300 / (e1 - e0)
+    y = box["y"] + 200 + (vertices[3, 1] - n0) * 200 / (n1 - n0)
+    hand.at((x, y))
+    counts = hand.of("vertex-counts")
+    expect(counts).to_contain_text(f"{len(vertices)} vertices of its own, 0 fixed")
+    hand.type("line-spacing", "4")
+    until(page, lambda: any(e["do"] == "live_spacing" for e in Surface.objects.get(pk=surface.pk).edits))
+    lengths = np.hypot(*np.diff(vertices[:, :2], axis=0).T)
+    live = int((np.ceil(lengths / 4 - 1e-9) - 1).sum())
+    expect(counts).to_contain_text(f"0 fixed, {live} generated")
+    field = hand.page.get_by_label("Fixed vertices every")
+    hand.type(field, "10")
+    hand.click("put-in")
+    fixed = int((np.ceil(lengths / 10 - 1e-9) - 1).sum())
+    expect(counts).to_contain_text(f"{len(vertices)} vertices of its own, {fixed} fixed")
+    hand.done("both densities of a breakline, each sort counted", 6)

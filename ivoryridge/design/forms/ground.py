@@ -37,6 +37,9 @@ class GroundPick(TypedDict):
     vertex: NotRequired[int]
     vertices: NotRequired[int]
     spacing: NotRequired[float | None]
+    own: NotRequired[int]
+    fixed: NotRequired[int]
+    generated: NotRequired[int]
     place: tuple[float, float, float | None]
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from ivoryridge.core.errors import IvoryRidgeError
-from ivoryridge.core.terrain.recipe import CODED, ROLES, lay_on, line_at
+from ivoryridge.core.terrain.recipe import CODED, ROLES, GroundLine, lay_on, line_at
 from ivoryridge.core.terrain.surface import Surface
 
 from ..inputs.surface import SurfaceRecipe, assemble_surface
@@ -109,8 +109,9 @@ def lines_picture(recipe: SurfaceRecipe) -> tuple[tuple[float, float], dict[str,
 
 
 def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) -> dict[str, Any] | None:
-    """The nearest point, or vertex of a breakline, as an edit names it."""
+    """The nearest point, or vertex of a breakline, as an edit names it; of a breakline how many vertices it has of each sort."""
     ground = ground_of(recipe)
+    chosen: GroundLine | None = None
     at = np.array([e, n])
     best: tuple[float, dict[str, Any]] | None = None
 
@@ -138,8 +139,23 @@ def nearest_picture(recipe: SurfaceRecipe, e: float, n: float, within: float) ->
                 "vertex": i,
                 "place": line.vertices[i].tolist(),
             }
-            best = (float(d[i]), {**told, "vertices": len(line.vertices), "spacing": line.spacing})
-    return best[1] if best and best[0] <= within else None
+            best, chosen = (float(d[i]), {**told, "vertices": len(line.vertices), "spacing": line.spacing}), line
+    if best is None or best[0] > within:
+        return None
+    return best[1] | (_vertices_of(recipe, chosen) if chosen is not None else {})
+
+
+def _vertices_of(recipe: SurfaceRecipe, line: GroundLine) -> dict[str, int]:
+    """Vertices of a breakline: its own, fixed ones put in between, and those generated whenever it is triangulated."""
+    core = core_recipe(recipe)
+    edits = [e for e in recipe.edits if e.get("line") == line.number and e.get("survey") == line.survey]
+    if line.survey:
+        came = len(core.sources[line.survey - 1].survey.lines[line.number])
+    else:
+        came = len([e for e in recipe.edits if e["do"] == "add_line"][line.number]["vertices"])
+    own = came - sum(e["do"] == "delete_vertex" for e in edits)
+    _, mine = line_at(line, core)
+    return {"own": min(own, len(line.vertices)), "fixed": max(len(line.vertices) - own, 0), "generated": int((~mine).sum())}
 
 
 def outline_rings(surface: Surface, mask: Any) -> list[list[list[float]]]:

@@ -868,6 +868,9 @@ export interface components {
             vertex?: number;
             vertices?: number;
             spacing?: number | null;
+            own?: number;
+            fixed?: number;
+            generated?: number;
             place: [
                 number,
                 number,

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 /** The chosen point or breakline vertex: place and level, and what can be done with it. */
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { api } from '@/api/client'
 import type { GroundPick } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
 import { useWorkbench } from '@/composables/workbench'
+import { counted } from '@/lib/words'
 import { useUi } from '@/stores/ui'
 
 const props = defineProps<{ ground: Ground; pick: GroundPick }>()
@@ -23,6 +26,17 @@ const where = computed(() =>
     : { survey: props.pick.survey, point: props.pick.point },
 )
 
+/** Vertices of the chosen line, of each sort, as the surface is now. */
+const counts = useQuery({
+  queryKey: computed(() => ['vertices', bench.surface.value?.id, bench.surface.value?.key, ...props.pick.place]),
+  queryFn: () => {
+    const [e, n] = props.pick.place
+    return api.get<GroundPick | null>(`/surfaces/${bench.surface.value!.id}/nearest?e=${e}&n=${n}&within=0.01`)
+  },
+  enabled: computed(() => props.pick.kind === 'vertex' && !!bench.surface.value),
+  placeholderData: (before) => before,
+})
+const sorts = computed(() => counts.data.value ?? props.pick)
 async function move(i: 0 | 1 | 2, value: number | null) {
   if (value === null) return
   const to = [...props.pick.place] as [number, number, number]
@@ -50,6 +64,8 @@ async function done(edit: Parameters<Ground['edit']>[0][number], keep = false) {
       <button class="btn" @click="done({ do: 'leave_out_line', survey: pick.survey, line: pick.line })">Leave line out</button>
     </template>
   </div>
+  <p v-if="sorts.own !== undefined" data-test="vertex-counts">{{ counted(sorts.own, 'vertex of its own', 'vertices of its own') }},
+    {{ sorts.fixed }} fixed, {{ sorts.generated }} generated.</p>
   <template v-if="pick.kind === 'vertex' && bench.canEdit.value">
     <NumberField label="Live spacing of this line" :model-value="pick.spacing ?? null" :decimals="2" unit="m" empty="as surface"
         test="line-spacing" @change="(v) => done({ do: 'live_spacing', survey: pick.survey, line: pick.line, spacing: v }, true)" />

@@ -22,6 +22,7 @@ import { ribbon, type Ribbon, type Spot } from './marks'
 const LIFT = 0.1 // m, so that a line is not lost in the ground
 /** Words in the name of a layer that is water: drawn as a band so wide, m. */
 const WATER = /water|stream|river|beck|burn|brook|canal|pond/i
+const BESIDE = /bank|wall|edge|fence/i // what stands beside it
 const BAND = 2.5
 const CROWN = { middle: 0.62, half: 0.38 } // of a tree's height
 
@@ -66,9 +67,14 @@ export function standing(lines: GroundLines, shift: readonly [number, number], w
   return { flat, faces, crowns }
 }
 
-/** Courses of water, whatever they are to the ground: bands that lie on it. */
+/** Standing water within a ring. */
+function sheetOf(ring: readonly Spot[]): Ribbon {
+  const flat = ring.map((p) => new Vector2(p[0], p[1]))
+  return { points: ring.flat(), faces: ShapeUtils.triangulateShape(flat, []).flat() }
+}
+/** Water, whatever its lines are to the ground: bands that lie on it along a line, a sheet within a ring. */
 export function waterBands(lines: GroundLines, shift: readonly [number, number], wanted: (layer: string) => boolean): Ribbon[] {
-  const there = lines.layers.map((name) => WATER.test(name) && wanted(name))
+  const there = lines.layers.map((name) => WATER.test(name) && !BESIDE.test(name) && wanted(name))
   const ignored = ROLES.indexOf('ignore')
   const out: Ribbon[] = []
   for (let i = 0; i + 1 < lines.starts.length; i++) {
@@ -78,7 +84,9 @@ export function waterBands(lines: GroundLines, shift: readonly [number, number],
       const at = 3 * (lines.starts[i]! + k)
       return [lines.vertices[at]! + shift[0], lines.vertices[at + 1]! + shift[1], lines.vertices[at + 2]! + LIFT]
     })
-    out.push(ribbon(spots, false, BAND))
+    const [first, last] = [spots[0]!, spots.at(-1)!]
+    if (spots.length > 3 && Math.hypot(first[0] - last[0], first[1] - last[1]) < 0.01) out.push(sheetOf(spots.slice(0, -1)))
+    else out.push(ribbon(spots, false, BAND))
   }
   return out
 }
