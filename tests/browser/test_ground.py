@@ -175,6 +175,7 @@ def test_a_point_is_chosen_typed_dragged_and_left_out(demo_page: Any, demo: Any)
     assert len(surface.edits) == edits + 2 and surface.edits[-1]["to"][2] == 58.75
     page.click("[data-test=pick-leave-out]")
     expect(pick).to_have_count(0)
+    page.click("[data-test=recipe]")
     expect(page.locator("[data-test=edit]")).to_have_count(edits + 3)
     page.locator("[data-test=edit]").last.get_by_text("Take back").click()
     expect(page.locator("[data-test=edit]")).to_have_count(edits + 2)

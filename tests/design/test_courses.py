@@ -155,7 +155,7 @@ def test_a_tied_end_follows_the_other_road_and_a_circle_is_named(link: Road, dem
     _, lane = create_road(demo, designer, name="Spur", pis=[{"easting": e, "northing": n} for e, n in places])
     _, told = course.tie_end(lane, designer, revision=lane.revision, end="end", other=link, station=None)
     station = fresh(lane).ties["end"]["station"]
-    assert "lies on Link at 0+" in told[0]
+    assert "is tied to Link at 0+" in told[0]
     pi = RoadPI.present.filter(road=link)[1]
     change_pi(link, designer, pi.pk, revision=pi.revision, values={"northing": pi.northing + 4})
     end = line_of(assemble_road(fresh(lane)))
