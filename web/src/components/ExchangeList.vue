@@ -1,13 +1,13 @@
 <script setup lang="ts">
 /** The document exchange (simulated): what others have put there, what is newer than what was brought in, and what it would change. */
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { api } from '@/api/client'
 import type { ExchangeDocument } from '@/api/types'
-import ImportDialog from '@/components/ImportDialog.vue'
 import { when } from '@/lib/dates'
 import { useWorkbench } from '@/composables/workbench'
 
+const ImportDialog = defineAsyncComponent(() => import('@/components/ImportDialog.vue'))
 const bench = useWorkbench()
 const query = useQuery({
   queryKey: computed(() => ['exchange', bench.projectId, bench.project.value?.ledger.head]),

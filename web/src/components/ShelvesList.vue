@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** Everything in the project on its three shelves: what it is made from, what is made from it; renamed, deleted, put back. */
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Acted, ShelfRow } from '@/api/types'
-import ImportDialog from '@/components/ImportDialog.vue'
 import { useWorkbench } from '@/composables/workbench'
 
+const ImportDialog = defineAsyncComponent(() => import('@/components/ImportDialog.vue'))
 const bench = useWorkbench()
 const query = useQuery({
   queryKey: computed(() => ['shelves', bench.projectId, bench.project.value?.ledger.head]),

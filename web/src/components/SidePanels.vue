@@ -1,27 +1,23 @@
 <script setup lang="ts">
 /** The panels that open over the work: ledger, findings, keys, people, settings. */
 import Dialog from 'primevue/dialog'
-import { computed } from 'vue'
+import { computed, defineAsyncComponent as later } from 'vue'
 import { useUi } from '@/stores/ui'
-import EarthworkReport from './EarthworkReport.vue'
 import FindingsList from './FindingsList.vue'
 import KeysList from './KeysList.vue'
-import LineReports from './LineReports.vue'
-import LedgerList from './LedgerList.vue'
 import MembersList from './MembersList.vue'
 import SettingsForm from './SettingsForm.vue'
-import ShelvesList from './ShelvesList.vue'
 
 const ui = useUi()
 const PANELS = {
-  ledger: { title: 'Ledger', part: LedgerList },
+  ledger: { title: 'Ledger', part: later(() => import('./LedgerList.vue')) },
   findings: { title: 'Findings', part: FindingsList },
   keys: { title: 'Keys', part: KeysList },
   members: { title: 'People', part: MembersList },
   settings: { title: 'Project settings', part: SettingsForm },
-  shelves: { title: 'Shelves', part: ShelvesList, width: '960px' },
-  volumes: { title: 'Earthwork report', part: EarthworkReport, width: '1000px' },
-  reports: { title: 'Line reports', part: LineReports, width: '1000px' },
+  shelves: { title: 'Shelves', part: later(() => import('./ShelvesList.vue')), width: '960px' },
+  volumes: { title: 'Earthwork report', part: later(() => import('./EarthworkReport.vue')), width: '1000px' },
+  reports: { title: 'Line reports', part: later(() => import('./LineReports.vue')), width: '1000px' },
 } as const
 const open = computed(() => (ui.panel && ui.panel !== 'find' ? PANELS[ui.panel] : null))
 </script>

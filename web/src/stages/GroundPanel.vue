@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import ExchangeList from '@/components/ExchangeList.vue'
 import FoldGroup from '@/components/FoldGroup.vue'
 import GroundFindings from '@/components/GroundFindings.vue'
 import GroundPickCard from '@/components/GroundPickCard.vue'
 import GroundRecipe from '@/components/GroundRecipe.vue'
 import GroundSources from '@/components/GroundSources.vue'
-import ImportDialog from '@/components/ImportDialog.vue'
 import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
@@ -17,6 +16,7 @@ import { bareLength, sayLand, sayLength, units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
+const ImportDialog = defineAsyncComponent(() => import('@/components/ImportDialog.vue'))
 const bench = useWorkbench()
 const ui = useUi()
 const look = useLook()

@@ -1,13 +1,14 @@
 <script setup lang="ts">
+import { defineAsyncComponent } from 'vue'
 import EarthworkTable from '@/components/EarthworkTable.vue'
 import PITable from '@/components/PITable.vue'
-import SheetTable from '@/components/SheetTable.vue'
 import StageTables from '@/components/StageTables.vue'
 import ViewFrame from '@/components/ViewFrame.vue'
 import { useWorkbench } from '@/composables/workbench'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
+const SheetTable = defineAsyncComponent(() => import('@/components/SheetTable.vue'))
 const ui = useUi()
 const look = useLook()
 const bench = useWorkbench()
