@@ -339,5 +339,6 @@ class ShelfRow(TypedDict):
     made_from: list[str]
     made_into: list[str]
     sha256: NotRequired[str]
+    at: NotRequired[str]
     files: NotRequired[list[IssuedFile]]
     record: NotRequired[dict[str, Any]]

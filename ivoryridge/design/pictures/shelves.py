@@ -26,27 +26,27 @@ def shelves_picture(project: Project) -> list[ShelfRow]:
         put(
             "file",
             f,
-            f"{f.format}, {_size(f.size)}, {f.received_by.get_username()}, {f.received_at:%Y-%m-%d}",
+            f"{f.format}, {_size(f.size)}, {f.received_by.get_username()}",
             [],
             sha256=f.sha256,
+            at=f.received_at.isoformat(),
         )
     for s in SurveySet.present.filter(project=project).defer("arrays").order_by("pk"):
         points, lines, faces = (s.inventory.get(k, 0) for k in ("points", "breaklines", "faces"))
-        counts = [f"{n:,} {what}".replace(",", " ") for n, what in ((points, "points"), (lines, "lines"), (faces, "faces")) if n]
+        counts = [_counted(n, what) for n, what in ((points, "point"), (lines, "line"), (faces, "face")) if n]
         put("survey", s, ", ".join(counts), [f"file-{s.file_id}"])
     for surface in Surface.present.filter(project=project).order_by("pk"):
-        edits = len(surface.edits)
-        told = f"{edits} {'edit' if edits == 1 else 'edits'}" if edits else ""
+        told = _counted(len(surface.edits), "edit") if surface.edits else ""
         put("surface", surface, told, [f"survey-{i}" for i in surface.sources])
     for p in Part.present.filter(project=project).order_by("pk"):
-        put("part", p, f"{len({n['name'] for n in p.data['nodes']})} nodes", [])
+        put("part", p, _counted(len({n["name"] for n in p.data["nodes"]}), "node"), [])
     for x in Structure.present.filter(project=project).order_by("pk"):
-        put("structure", x, f"{len(x.layers)} layers", [])
+        put("structure", x, _counted(len(x.layers), "layer"), [])
     for t in Template.present.filter(project=project).order_by("pk"):
-        put("template", t, f"{len(t.left) + len(t.right)} parts", sorted({f"{k}-{i}" for k, i in template_refers(t)}))
+        put("template", t, _counted(len(t.left) + len(t.right), "part"), sorted({f"{k}-{i}" for k, i in template_refers(t)}))
     for r in Road.present.filter(project=project).order_by("pk"):
         bases = [("surface", r.surface_id), ("template", r.template_id)]
-        put("road", r, f"{r.pis.filter(removed=False).count()} PIs", [f"{k}-{i}" for k, i in bases if i])
+        put("road", r, _counted(r.pis.filter(removed=False).count(), "PI"), [f"{k}-{i}" for k, i in bases if i])
     for sheets in SheetSet.present.filter(project=project, road__removed=False).order_by("pk"):
         put(
             "sheets",
@@ -55,9 +55,17 @@ def shelves_picture(project: Project) -> list[ShelfRow]:
             [f"road-{sheets.road_id}"],
         )
     for issue in Issue.present.filter(project=project).select_related("issued_by").order_by("pk"):
-        told = f"{issue.issued_by.get_username()}, {issue.issued_at:%Y-%m-%d}" + (f": {issue.remark}" if issue.remark else "")
+        told = issue.issued_by.get_username() + (f": {issue.remark}" if issue.remark else "")
         files = [{"id": f.pk, "name": f.name, "size": f.size} for f in issue.files.defer("content").order_by("pk")]
-        put("issue", issue, told, [f"sheets-{issue.sheet_set_id}"], files=files, record=issue.record)
+        put(
+            "issue",
+            issue,
+            told,
+            [f"sheets-{issue.sheet_set_id}"],
+            files=files,
+            record=issue.record,
+            at=issue.issued_at.isoformat(),
+        )
     return cast(list[ShelfRow], _with_both_ways(out))
 
 
@@ -69,6 +77,10 @@ def _with_both_ways(rows: list[dict[str, Any]]) -> list[dict[str, Any]]:
         for i in r["made_from"]:
             into[i].append(r["id"])
     return [{**r, "made_into": into[r["id"]]} for r in rows]
+
+
+def _counted(n: int, what: str) -> str:
+    return f"{n:,} {what if n == 1 else what + 's'}".replace(",", " ")
 
 
 def _size(count: int) -> str:

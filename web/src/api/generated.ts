@@ -1989,6 +1989,7 @@ export interface components {
             made_from: string[];
             made_into: string[];
             sha256?: string;
+            at?: string;
             files?: components["schemas"]["IssuedFile"][];
             record?: {
                 [key: string]: unknown;

@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { api } from '@/api/client'
 import type { Acted, ShelfRow } from '@/api/types'
+import { when } from '@/lib/dates'
 import { useWorkbench } from '@/composables/workbench'
 
 const ImportDialog = defineAsyncComponent(() => import('@/components/ImportDialog.vue'))
@@ -79,7 +80,7 @@ function putBack(r: ShelfRow, event: Event) {
               @keydown.enter="($event.target as HTMLInputElement).blur()" />
           <b v-else class="name" :title="r.sha256 ? `SHA-256 ${r.sha256}` : undefined">{{ r.name }}</b>
         </div>
-        <div class="faded">{{ r.told }}</div>
+        <div class="faded">{{ r.told }}{{ r.at ? `; ${when(r.at)}` : '' }}</div>
         <div v-if="r.made_from.length" class="links"><i>made from</i> {{ names(r.made_from).map((m) => m.name).join(', ') }}</div>
         <div v-if="r.made_into.length" class="links"><i>used by</i> {{ names(r.made_into).map((m) => m.name).join(', ') }}</div>
         <div v-else-if="r.kind === 'file' || r.kind === 'survey'" class="links">used by nothing</div>
