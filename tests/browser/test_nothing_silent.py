@@ -13,6 +13,7 @@ from ivoryridge.design.inputs.surface import assemble_surface
 from ivoryridge.design.models import Membership, Project, Road, Surface
 from ivoryridge.design.pictures.earthwork import VolumesAsked, volumes_picture
 from ivoryridge.design.results.surface import surface_of
+from tests.browser.conftest import until
 from tests.core.test_readers import cloud
 
 E0, N0 = 412_000.0, 687_000.0
@@ -140,6 +141,34 @@ def test_a_refused_radius_stays_marked_until_let_go_and_two_readings_are_asked_a
     expect(page.locator("[data-test=mark-asked] button")).to_have_text(["1+024", "1+240"])
     page.locator("[data-test=mark-asked] button").nth(1).click()
     expect(mark).to_have_value("1+240.00")
+
+
+def test_what_one_thing_is_refused_is_never_told_of_another(demo_page: Any) -> None:
+    page = demo_page("line")
+    page.click("[data-test=pi-2] rect")
+    field = page.locator("[data-test=inspect-radius]")
+    field.fill("9000")
+    field.press("Enter")
+    wrong = page.locator(".inspector [role=alert]")
+    expect(wrong.first).to_contain_text("overlap")
+    page.click("[data-test=pi-3] rect")
+    expect(page.locator(".inspector h2").first).to_contain_text("PI 3")
+    expect(wrong).to_have_count(0)
+    expect(field).to_have_value("500.00")
+    # an answer that comes when another thing is chosen already is not shown there
+    held: list[Any] = []
+    page.route("**/pis/*", lambda route: held.append(route))
+    field.fill("8000")
+    field.press("Enter")
+    page.click("[data-test=pi-2] rect")
+    expect(page.locator(".inspector h2").first).to_contain_text("PI 2")
+    until(page, lambda: len(held) == 1)
+    with page.expect_response("**/pis/*") as answered:
+        held[0].continue_()
+    assert answered.value.status == 422
+    page.evaluate("new Promise(requestAnimationFrame)")
+    expect(wrong).to_have_count(0)
+    expect(field).to_have_value("600.00")
 
 
 def test_a_marked_range_has_the_volume_of_its_own_ends(demo: Any, demo_page: Any) -> None:

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 /** Crossfall of the chosen PI's bend: the standard's until something is pinned; and of the whole road when no PI is chosen. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Changes } from '@/api/types'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import NumberField from './NumberField.vue'
@@ -11,18 +12,14 @@ const props = defineProps<{ index: number | null }>()
 const bench = useWorkbench()
 const turning = computed(() => bench.design.value?.crossfall ?? null)
 const bend = computed(() => turning.value?.bends.find((b) => b.pi === props.index) ?? null)
-const wrong = ref<Record<string, string>>({})
+const { wrong, run } = useRefusals(bench, () => props.index)
 const PLACES = [
   ['level_in', 'Outer half level at'],
   ['full_in', 'Full crossfall from'],
   ['full_out', 'Full crossfall to'],
   ['level_out', 'Outer half level again at'],
 ] as const
-async function act(call: Promise<unknown>, field: string) {
-  wrong.value = {}
-  const done = await call
-  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
-}
+const act = (call: Promise<unknown>, field: string) => run(field, () => call)
 const quiet = { silentFailure: true }
 const pin = (values: Record<string, number>, field: string) => act(bench.change('bend', bend.value!.pi_id!, values, quiet), field)
 const setRoad = (values: Changes['crossfall']) => act(bench.change('crossfall', bench.road.value!.id, values, quiet), 'road')

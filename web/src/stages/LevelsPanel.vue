@@ -11,6 +11,7 @@ import ProfileCandidates from '@/components/ProfileCandidates.vue'
 import GuideList from '@/components/GuideList.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { bareLength, sayFine, sayLength } from '@/lib/units'
@@ -26,7 +27,7 @@ const index = computed(() =>
 )
 const pvi = computed(() => pvis.value[index.value] ?? null)
 const isEnd = computed(() => index.value === 0 || index.value === pvis.value.length - 1)
-const wrong = ref<Record<string, string>>({})
+const { wrong, run } = useRefusals(bench, () => pvi.value?.id)
 const HELD = {
   station: 'its chainage',
   place: 'its place in plan',
@@ -47,10 +48,8 @@ const change = computed(() =>
     : 0,
 )
 async function set(values: Record<string, unknown>, field: string) {
-  wrong.value = {}
   const p = pvi.value!
-  const done = await bench.change('pvi', p.id, values, { silentFailure: true })
-  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+  await run(field, () => bench.change('pvi', p.id, values, { silentFailure: true }))
 }
 const halves = ref(false)
 const unequal = computed(
@@ -79,7 +78,7 @@ async function remove() {
 </script>
 
 <template>
-  <template v-if="pvi">
+  <div v-if="pvi" :key="pvi.id">
     <h2>PVI {{ index + 1 }} <small>{{ isEnd ? 'end of the profile' : pvi.kind }}</small></h2>
     <NumberField label="Chainage" kind="station" :model-value="pvi.station" :decimals="3" :group="bench.style.value.group"
         :disabled="!bench.canEdit.value || isEnd" :wrong="wrong.station" test="pvi-station" @change="set({ station: $event }, 'station')"
@@ -126,7 +125,7 @@ async function remove() {
     <p v-if="isEnd" class="faded">This PVI stays at the {{ index === 0 ? 'start' : 'end' }} of the line.</p>
     <div v-if="bench.canEdit.value && !isEnd" class="actions"><button class="btn" @click="remove">Delete PVI</button></div>
     <hr />
-  </template>
+  </div>
   <ProblemCards />
   <h2>{{ bench.road.value?.name ?? 'Levels' }}, whole road <small>stage 3</small></h2>
   <EarthworkSummary />

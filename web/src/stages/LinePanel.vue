@@ -12,6 +12,7 @@ import HoldLine from '@/components/HoldLine.vue'
 import FindingCard from '@/components/FindingCard.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
@@ -35,13 +36,10 @@ const findings = computed(() =>
     .filter(isDesignFinding)
     .filter((f) => f.about.kind === 'pi'),
 )
-const wrong = ref<Record<string, string>>({})
-
+const { wrong, run } = useRefusals(bench, () => pi.value?.id)
 async function set(field: string, value: number | null) {
-  wrong.value = {}
   const p = pi.value!
-  const done = await bench.change('pi', p.id!, { [field]: value ?? 0 }, { silentFailure: true })
-  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+  await run(field, () => bench.change('pi', p.id!, { [field]: value ?? 0 }, { silentFailure: true }))
 }
 async function setRoad(field: string, value: unknown) {
   await bench.change('road', ui.roadId!, { [field]: value })
@@ -69,7 +67,7 @@ const renameSheets = () => bench.put('sheets', bench.sheets.value!.id, 'name', {
 
 <template>
   <LineFitPanel v-if="ui.tool === 'fit-line'" />
-  <template v-else-if="pi && index !== null">
+  <div v-else-if="pi && index !== null" :key="pi.id ?? index">
     <h2>PI {{ index + 1 }} <small>{{ isEnd ? 'end of the line' : pi.turn > 0 ? 'right' : pi.turn < 0 ? 'left'
       : 'angle point' }}</small></h2>
     <NumberField label="Easting" :model-value="pi.easting" unit="m" :jump="bench.extent.value" :disabled="fixed" :wrong="wrong.easting"
@@ -96,7 +94,7 @@ const renameSheets = () => bench.put('sheets', bench.sheets.value!.id, 'name', {
         v-if="tying" :end="index === 0 ? 'start' : 'end'" @done="tying = false" /></template>
     <HoldLine :index="index" />
     <hr />
-  </template>
+  </div>
   <template v-if="ui.tool !== 'fit-line'">
   <h2>{{ bench.road.value?.name ?? 'Line' }} <small>stage 2</small></h2>
   <template v-if="!bench.road.value"><p

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { isDesignFinding } from '@/api/types'
 import AlongList from '@/components/along/AlongList.vue'
 import EarthworkSummary from '@/components/EarthworkSummary.vue'
@@ -8,6 +8,7 @@ import BedsList from '@/components/BedsList.vue'
 import LandGroup from '@/components/LandGroup.vue'
 import NumberField from '@/components/NumberField.vue'
 import ProblemCards from '@/components/ProblemCards.vue'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { formatNumber } from '@/lib/format'
 import { bareArea, sayArea, sayLength } from '@/lib/units'
@@ -16,13 +17,10 @@ import { useUi } from '@/stores/ui'
 const bench = useWorkbench()
 const ui = useUi()
 const road = bench.road
-const wrong = ref<Record<string, string>>({})
+const { wrong, run } = useRefusals(bench, () => ui.roadId)
 const sections = computed(() => bench.design.value?.earthwork?.station.length ?? 0)
-async function set(field: string, value: unknown) {
-  wrong.value = {}
-  const done = await bench.change('road', ui.roadId!, { [field]: value }, { silentFailure: true })
-  if (!done) wrong.value = { [field]: bench.failure.value?.message ?? '' }
-}
+const set = (field: string, value: unknown) =>
+  run(field, () => bench.change('road', ui.roadId!, { [field]: value }, { silentFailure: true }))
 /** Where the road's sections stand. */
 const where = computed(() => {
   const always = 'Sections stand at this interval and at every tangent point and grade change'

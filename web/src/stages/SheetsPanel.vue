@@ -4,16 +4,15 @@ import { api } from '@/api/client'
 import type { Acted } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { units } from '@/lib/units'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 
 const bench = useWorkbench()
 const sheets = bench.sheets
-const wrong = ref<Record<string, string>>({})
+const { wrong, run } = useRefusals(bench, () => sheets.value?.id)
 async function set(field: string, value: unknown) {
-  wrong.value = {}
   const s = sheets.value!
-  const done = await bench.change('sheets', s.id, { [field]: value }, { silentFailure: true })
-  if (!done && bench.failure.value) wrong.value = { [field]: bench.failure.value.message }
+  await run(field, () => bench.change('sheets', s.id, { [field]: value }, { silentFailure: true }))
 }
 /** A text of the cross sections on or off. */
 function write(text: 'slopes' | 'widths' | 'names' | 'layers') {
@@ -23,13 +22,11 @@ function write(text: 'slopes' | 'widths' | 'names' | 'layers') {
 const remark = ref('')
 const issuing = ref(false)
 async function issue() {
-  wrong.value = {}
   issuing.value = true
   const s = sheets.value!
-  const done = await bench.post('sheets', s.id, 'issue', { remark: remark.value }, { silentFailure: true })
+  const done = await run('issue', () => bench.post('sheets', s.id, 'issue', { remark: remark.value }, { silentFailure: true }))
   issuing.value = false
   if (done) remark.value = ''
-  else if (bench.failure.value) wrong.value = { issue: bench.failure.value.message }
 }
 </script>
 

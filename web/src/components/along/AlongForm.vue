@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** A row of what varies, edited in place: its ends and what holds them, its values. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { AlongRow } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import { VEHICLES, useAlong } from '@/composables/useAlong'
 import { useWorkbench } from '@/composables/workbench'
 import { decimalsOf, fieldOf, unitOf } from '@/lib/parameter'
 import { sayLength } from '@/lib/units'
+import { useRefusals } from '@/composables/useRefusals'
 import { useUi } from '@/stores/ui'
 import LeadSource, { type Source } from './LeadSource.vue'
 
@@ -14,7 +15,7 @@ const props = defineProps<{ row: AlongRow }>()
 const bench = useWorkbench()
 const ui = useUi()
 const along = useAlong(bench)
-const wrong = ref<Record<string, string>>({})
+const { wrong, run } = useRefusals(bench, () => props.row.id)
 const HOLDS = { station: 'chainage', tangent: 'tangent point', place: 'place', start: 'start of the road', end: 'end of the road' }
 interface Blend {
   length: number
@@ -62,11 +63,8 @@ const source = computed<Source>(() => ({
   layer: data.value.layer ?? null,
   surface: data.value.surface ?? null,
 }))
-async function set(field: string, values: object) {
-  wrong.value = {}
-  const done = await bench.change('variation', props.row.id, values, { silentFailure: true })
-  if (!done) wrong.value = { [field]: bench.failure.value?.message ?? '' }
-}
+const set = (field: string, values: object) =>
+  run(field, () => bench.change('variation', props.row.id, values, { silentFailure: true }))
 const BLENDS = [
   ['blend_from', 'Blended in over'],
   ['blend_to', 'Blended out over'],
