@@ -77,12 +77,7 @@ def _model(page: Page) -> None:
     page.wait_for_selector("[data-test=view-model] [data-drawn=true]", state="attached")
     page.locator("[data-test=view-model] h3").dblclick()
     page.wait_for_timeout(800)
-    box = page.locator("[data-test=model-canvas]").bounding_box()
-    assert box
-    page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.5)
-    for _ in range(9):
-        page.mouse.wheel(0, -240)
-    page.wait_for_timeout(400)
+    _near(page, "model-canvas", 0.25, 0.5, 9)
 
 
 def _reports(page: Page) -> None:
@@ -97,13 +92,13 @@ def _reports(page: Page) -> None:
     page.wait_for_selector("[data-test=report] td")
 
 
-def _near(page: Page, x: float, y: float, steps: int) -> None:
-    """Zoom the plan in on a place, given as shares of the view."""
-    box = page.locator("[data-test=plan-canvas]").bounding_box()
+def _near(page: Page, what: str, x: float, y: float, steps: int, by: int = 240) -> None:
+    """Zoom in on a place of a view, given as shares of it."""
+    box = page.locator(f"[data-test={what}]").bounding_box()
     assert box
     page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"])
     for _ in range(steps):
-        page.mouse.wheel(0, -140)
+        page.mouse.wheel(0, -by)
     page.wait_for_timeout(800)
 
 
@@ -117,7 +112,7 @@ def _fit_line(page: Page) -> None:
     measured = page.locator("[data-test=fit-measured]")
     measured.select_option(label=next(o for o in measured.locator("option").all_text_contents() if "LANE CENTRE" in o))
     page.wait_for_selector("[data-test=fit-told]")
-    _near(page, 0.36, 0.55, 9)
+    _near(page, "plan-canvas", 0.36, 0.55, 9, 140)
 
 
 def _guides(page: Page) -> None:
@@ -147,12 +142,7 @@ def _sheet(page: Page) -> None:
     sheet.wait_for()
     page.locator("[data-test=view-table] h3").dblclick()
     page.wait_for_timeout(800)
-    box = sheet.bounding_box()
-    assert box
-    page.mouse.move(box["x"] + box["width"] * 0.36, box["y"] + box["height"] * 0.16)
-    for _ in range(3):
-        page.mouse.wheel(0, -240)
-    page.wait_for_timeout(800)
+    _near(page, "sheet-image", 0.36, 0.16, 3)
 
 
 def _narrow(page: Page) -> None:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The frame of a view: title, its tools, what it tells at the right, and a grey edge with a reason while its content is not current. */
-import { onClickOutside, useElementSize } from '@vueuse/core'
+import { onClickOutside, useElementSize, useMutationObserver } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { useUi, type ViewId } from '@/stores/ui'
 
@@ -9,6 +9,7 @@ const ui = useUi()
 const active = computed(() => ui.activeView === props.id)
 /** Tools that find no room in the strip stand in a menu under it. */
 const strip = useTemplateRef<HTMLElement>('strip')
+const told = useTemplateRef<HTMLElement>('told')
 const head = useTemplateRef<HTMLElement>('head')
 const { width } = useElementSize(head)
 const folded = ref(false)
@@ -18,11 +19,15 @@ async function measure() {
   const own = strip.value
   if (!own || open.value) return
   const needed = [...own.children].reduce((sum, c) => sum + (c as HTMLElement).offsetWidth + 2, -2)
-  const beside = [...head.value!.children].filter((c) => c !== own && !c.hasAttribute('data-more'))
-  const room = head.value!.clientWidth - 12 - beside.reduce((sum, c) => sum + (c as HTMLElement).offsetWidth + 4, 0)
+  // of what is told only the last thing must stand; what the pointer reads comes and goes, and is cut where there is no room
+  const last = told.value ? ((told.value.lastElementChild as HTMLElement | null)?.offsetWidth ?? 0) : 0
+  if (told.value) told.value.style.minWidth = `${last}px`
+  const beside = [...head.value!.children].filter((c) => c !== own && c !== told.value && !c.hasAttribute('data-more'))
+  const room = head.value!.clientWidth - 12 - beside.reduce((sum, c) => sum + (c as HTMLElement).offsetWidth + 4, last + 4)
   folded.value = needed > room + 1
 }
 watch([width, open, () => ui.stage, () => ui.tool, () => ui.roadId], measure, { immediate: true })
+useMutationObserver(strip, measure, { childList: true, subtree: true, characterData: true }) // tools that come with what is loaded
 onClickOutside(strip, () => (open.value = false), { ignore: ['[data-more]'] })
 /** Whoever comes by keyboard to a tool that is folded away sees it. */
 function reach(event: FocusEvent) {
@@ -44,7 +49,7 @@ function alone() {
           @scroll="!open && strip && (strip.scrollTop = 0)"><slot name="tools" /></div>
       <button v-if="folded" class="btn quiet more" data-more :aria-expanded="open" aria-label="More tools" title="More tools"
           :data-test="`more-${id}`" @click="open = !open">⋯</button>
-      <div class="told"><slot name="told" /></div>
+      <div ref="told" class="told"><slot name="told" /></div>
       <button class="btn quiet solo" :aria-label="ui.solo === id ? 'Show all views' : `Show only ${title}`"
           :title="ui.solo === id ? 'All views (F)' : 'Only this view (F)'" @click="alone">
         {{ ui.solo === id ? '◱' : '□' }}
@@ -76,7 +81,7 @@ h3 { white-space: nowrap; margin-right: 4px; cursor: default; user-select: none;
 }
 .more { padding: 0 7px; min-height: 24px; }
 .told {
-  flex: 0 0 auto; max-width: 46%; margin-left: auto; color: var(--faded); font-size: 12px; white-space: nowrap; display: flex; gap: 12px; overflow: hidden;
+  flex: 0 1000 auto; max-width: 46%; margin-left: auto; color: var(--faded); font-size: 12px; white-space: nowrap; display: flex; gap: 12px; overflow: hidden;
   justify-content: flex-end;
 }
 /* without a word told the button stands at the right all the same */
