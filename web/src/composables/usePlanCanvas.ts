@@ -133,9 +133,9 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     )
   }
   /** Terrain, contours and received lines as the view shows them; drawn again only when one of them or the view has changed. */
-  let base: { image: HTMLCanvasElement; view: ViewTransform; made: unknown[] } | null = null
+  let base: { image: HTMLCanvasElement; view: ViewTransform; made: unknown[]; texts: Box[] } | null = null
   let moving = false
-  function drawBase(width: number, height: number, ratio: number): { image: HTMLCanvasElement; view: ViewTransform } {
+  function drawBase(width: number, height: number, ratio: number, taken: readonly Box[]): NonNullable<typeof base> {
     const v = view.value
     const b = bitmap.value
     const style = look.contours
@@ -150,6 +150,7 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
       shownGround.contours.value,
       ground.lines.value,
       ui.stage,
+      bench.saved.value?.key,
       style.every,
       style.minor,
       style.major,
@@ -188,7 +189,9 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (fine && ui.stage === 'ground' && shown.points && showsPoints(v.scale)) faint('points', () => drawPoints(pen, fine, v))
     if (fine && shown.flow) faint('flow', () => drawFlow(pen, fine, v))
     if (fine && shown.spots) faint('spots', () => drawSpots(pen, fine, v))
-    base = { image, view: { ...v }, made }
+    const texts = [...taken]
+    if (contours && shown.contours) faint('contours', () => drawContourLabels(pen, contours, v, style, texts))
+    base = { image, view: { ...v }, made, texts: texts.slice(taken.length) }
     return base
   }
   /** While the plan moves: the last picture where it belongs now, and the small one of the whole where that does not reach. */
@@ -285,14 +288,6 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
     if (c.width !== width || c.height !== height) Object.assign(c, { width, height })
     const pen = c.getContext('2d')!
     pen.setTransform(ratio, 0, 0, ratio, 0, 0)
-    if (moving && base) {
-      drawMoving(pen, v, ratio, base)
-    } else {
-      const still = drawBase(width, height, ratio)
-      pen.setTransform(1, 0, 0, 1, 0, 0)
-      pen.drawImage(still.image, 0, 0)
-      pen.setTransform(ratio, 0, 0, ratio, 0, 0)
-    }
     const taken = piBoxes(v)
     const notes = road.value && look.shown.road ? annotation.value : null
     if (notes) taken.push(...annotationBoxes(notes, v))
@@ -308,11 +303,14 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
             taken,
           )
         : []
-    const contours = shownGround.contours.value
-    if (contours && look.shown.contours) {
-      pen.globalAlpha = look.dimmed.contours ? DIM : 1
-      drawContourLabels(pen, contours, v, look.contours, taken)
-      pen.globalAlpha = 1
+    if (moving && base) {
+      drawMoving(pen, v, ratio, base)
+    } else {
+      const still = drawBase(width, height, ratio, taken)
+      pen.setTransform(1, 0, 0, 1, 0, 0)
+      pen.drawImage(still.image, 0, 0)
+      taken.push(...still.texts)
+      pen.setTransform(ratio, 0, 0, ratio, 0, 0)
     }
     if (look.shown.road && land.value) drawLand(pen, land.value.rings, v)
     if (look.shown.finished && finished.value) drawFinished(pen, finished.value, v, nearLines.value)
