@@ -7,7 +7,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from ivoryridge.design.actions.document_exchange import difference_to_taken, exchange_picture, take_document
+from ivoryridge.design.actions.document_exchange import difference_to_taken, exchange_picture
 from ivoryridge.design.actions.edit_ground import set_rules
 from ivoryridge.design.actions.edit_members import remove_member as take_out
 from ivoryridge.design.actions.edit_members import set_member as set_role
@@ -108,12 +108,6 @@ def exchange(request: Any, project_id: int) -> HttpResponse:
 @router.get("/projects/{int:project_id}/exchange/{int:document_id}/difference", auth=viewer, response=ExchangeDifference)
 def exchange_difference(request: Any, project_id: int, document_id: int) -> HttpResponse:
     return json_answer(difference_to_taken(request.project, document_id))
-
-
-@router.post("/projects/{int:project_id}/exchange/{int:document_id}/take", auth=editor, response=Acted)
-def exchange_take(request: Any, project_id: int, document_id: int) -> HttpResponse:
-    doing, surface, told = take_document(request.project, request.user, document_id)
-    return acted(doing, told, surface_id=surface.pk)
 
 
 def _job(project_id: int, job_id: int) -> Job:

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** How the sources become the surface: settings, and the edits in order, each of which can be taken back. */
-import { ref } from 'vue'
 import type { GroundEdit } from '@/api/types'
 import NumberField from '@/components/NumberField.vue'
 import type { Ground } from '@/composables/useGround'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { sayLength } from '@/lib/units'
 import { useUi } from '@/stores/ui'
@@ -17,11 +17,8 @@ const SETTINGS = [
   ['weed_plan', 'Weed lines: in plan', 'm', 'off', 3],
   ['weed_level', 'Weed lines: in level', 'm', 'off', 3],
 ] as const
-const wrong = ref<Record<string, string>>({})
-async function set(name: string, value: number | null) {
-  wrong.value = {}
-  if (!(await props.ground.change({ [name]: value }))) wrong.value = { [name]: bench.failure.value?.message ?? '' }
-}
+const { wrong, run } = useRefusals(bench, () => props.ground.surface.value?.id)
+const set = (name: string, value: number | null) => run(name, () => props.ground.change({ [name]: value }))
 const WORDS: Record<string, (e: GroundEdit) => string> = {
   leave_out: (e) => `${e.points!.length === 1 ? `point ${e.points![0]! + 1}` : `${e.points!.length} points`} left out`,
   set_level: (e) => `point ${e.point! + 1} set to ${sayLength(e.level, 3)}`,

@@ -9,6 +9,7 @@ import GroundSources from '@/components/GroundSources.vue'
 import NumberField from '@/components/NumberField.vue'
 import SortingRules from '@/components/SortingRules.vue'
 import { useGround } from '@/composables/useGround'
+import { useRefusals } from '@/composables/useRefusals'
 import { useWorkbench } from '@/composables/workbench'
 import { when } from '@/lib/dates'
 import { formatNumber } from '@/lib/format'
@@ -38,10 +39,8 @@ const OUT = [
   ['glb', 'GLB'],
 ] as const
 
-const holesWrong = ref('')
-async function fillHoles(area: number | null) {
-  holesWrong.value = (await ground.change({ fill_area: area })) ? '' : (bench.failure.value?.message ?? '')
-}
+const { wrong, run } = useRefusals(bench, () => surface.value?.id)
+const fillHoles = (area: number | null) => run('fill_area', () => ground.change({ fill_area: area }))
 /** What is made from a received file. */
 function usedIn(file: number): string {
   const names = bench.project.value!.surfaces.filter((s) => s.sources.some((q) => q.file_id === file)).map((s) => s.name)
@@ -96,7 +95,7 @@ async function merge() {
           v-for="s in others" :key="s.id" :value="s.id">{{ s.name }}</option></select><button class="btn" :disabled="!other"
           data-test="merge" @click="merge">Merge</button></div>
       <NumberField label="Fill holes up to" :model-value="surface.fill_area" :decimals="1" unit="m²" empty="none"
-          :disabled="!bench.canEdit.value" :wrong="holesWrong" test="fill-area" @change="fillHoles" />
+          :disabled="!bench.canEdit.value" :wrong="wrong.fill_area" test="fill-area" @change="fillHoles" />
       <button v-if="bench.canEdit.value" class="link" data-test="delete-surface" @click="remove">Delete this surface</button>
     </FoldGroup>
     <FoldGroup title="Recipe and edits" :count="surface.edits.length" shut test="recipe"><GroundRecipe :ground="ground" /></FoldGroup>
