@@ -27,7 +27,8 @@ const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change',
 
 <template>
   <FoldGroup title="Along the road" :count="along.rows.value.length || undefined">
-    <p v-if="!along.rows.value.length" class="faded">The template holds from end to end. Add what differs over a range.</p>
+    <p v-if="bench.saved.value && !along.rows.value.length" class="faded">The template holds from end to end. Add what differs over a
+      range.</p>
     <template v-for="k in kinds" :key="k">
       <h4 v-if="ofKind(k).length">{{ KIND_NAMES[k] }}</h4>
       <div v-for="r in ofKind(k)" :key="r.id" class="row" :class="{ on: along.chosen.value?.id === r.id }">
@@ -39,8 +40,9 @@ const sideWord = (r: AlongRow) => (r.side !== 'both' && ['adjustment', 'change',
         <AlongForm v-if="along.chosen.value?.id === r.id" :row="r" />
       </div>
     </template>
-    <AlongNew v-if="adding" :kind="adding" @done="adding = null" />
-    <div v-else-if="bench.canEdit.value" class="adds"><span class="faded">Add</span>
+    <!-- what a new row begins with is read off the road, so the form waits for it, and begins anew on another road -->
+    <AlongNew v-if="adding && bench.saved.value" :key="`${bench.saved.value.road_id} ${adding}`" :kind="adding" @done="adding = null" />
+    <div v-else-if="!adding && bench.canEdit.value" class="adds"><span class="faded">Add</span>
       <button v-for="[k, name] in ADD" :key="k" class="btn quiet" :data-test="`along-add-${k}`"
           @click="adding = k">{{ name }}</button></div>
   </FoldGroup>

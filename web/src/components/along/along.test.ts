@@ -21,7 +21,7 @@ const bench = {
   acting: ref(0),
   equations: ref([]),
   design: ref({ along: [], line: null }),
-  saved: ref({ built: { left: [part], right: [part] } }),
+  saved: ref<{ road_id: number; built: object } | null>({ road_id: 1, built: { left: [part], right: [part] } }),
   limits: ref([0, 2400]),
   road: ref({ id: 1, template_id: 4 }),
   style: ref({ group: 1000 }),
@@ -33,6 +33,7 @@ const bench = {
 vi.mock('@/composables/workbench', () => ({ useWorkbench: () => bench, useWorkbenchIfAny: () => bench }))
 const { default: LeadSource } = await import('./LeadSource.vue')
 const { default: AlongNew } = await import('./AlongNew.vue')
+const { default: AlongList } = await import('./AlongList.vue')
 
 beforeEach(() => {
   setActivePinia(createPinia())
@@ -99,6 +100,26 @@ describe('a new row', () => {
     sent.length = 0
     expect((await added('meet', { 'new-end': 'start' })).body).toEqual({ kind: 'meet', end: 'start', over: 30 })
     bench.limits.value = limits
+  })
+  it('waits for the road that its values are read off, and begins anew on another', async () => {
+    const [limits, saved] = [bench.limits.value, bench.saved.value]
+    bench.limits.value = [0, 0] // the page is there, the road is not yet
+    bench.saved.value = null
+    const list = mount(AlongList)
+    await list.find('[data-test=along-add-meet]').trigger('click')
+    expect(list.find('[data-test=along-new]').exists()).toBe(false)
+    bench.limits.value = [0, 50]
+    bench.saved.value = saved
+    await flushPromises()
+    await list.find('form').trigger('submit')
+    expect(sent[0]![1]).toEqual({ kind: 'meet', end: 'end', over: 25 })
+    await list.find('[data-test=along-add-meet]').trigger('click')
+    bench.limits.value = limits
+    bench.saved.value = { ...saved!, road_id: 2 }
+    await flushPromises()
+    await list.find('form').trigger('submit')
+    expect(sent[1]![1]).toMatchObject({ over: 40 })
+    bench.saved.value = saved
   })
   it('of a width can be wider in bends for a vehicle; of anything else it cannot', async () => {
     const { body } = await added('adjustment', { 'new-how': 'bends', 'new-vehicle': 'bus' })
