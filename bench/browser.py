@@ -53,6 +53,9 @@ FOLLOW = """(id) => {
   })
 }"""
 
+# what the hand moves is painted ahead of what follows from it; these change with the whole: edges, section, volumes
+WHOLE_PLAN, WHOLE_LONG = ("[data-test=plan-canvas]", "data-shape"), ("[data-test=long-canvas]", "data-shape")
+
 
 def sign_in(page: Page, address: str) -> None:
     page.goto(address + "/sign-in")
@@ -72,11 +75,13 @@ def run(figures: Figures) -> None:
         figures.add("first_screen", first_screen(browser, page, f"{address}{project}"), "s")
         page.goto(f"{address}{project}/levels")
         _add_drag(figures, "trial_pvi", drag(page, "pvi-3", "[data-test=design-line]", "d"))
+        _add_drag(figures, "trial_pvi_whole", drag(page, "pvi-3", *WHOLE_LONG))
         page.goto(f"{address}{project}/levels")
         _add_drag(figures, "trial_follow", follow(page, "pvi-3"))
         page.goto(f"{address}{project}/line")
         page.click("[data-test=snapping]")  # a PI that stays on a vertex while the pointer moves on would be waited for
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
+        _add_drag(figures, "trial_pi_whole", drag(page, "pi-2", *WHOLE_PLAN))
         page.goto(f"{address}{project}/junctions")
         page.locator("button[data-test^=junction-]", has_text="Tarn Lane").first.click()
         page.wait_for_selector("[data-test^=corner-handle-].chosen")
@@ -114,6 +119,7 @@ def many_roads(figures: Figures) -> None:
         page.goto(f"{address}{link}/line")
         page.click("[data-test=snapping]")
         _add_drag(figures, "trial_pi_30_roads", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
+        _add_drag(figures, "trial_pi_30_roads_whole", drag(page, "pi-2", *WHOLE_PLAN))
         browser.close()
 
 

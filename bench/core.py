@@ -343,7 +343,7 @@ def _trial(surface: Surface) -> float:
     from ivoryridge.design.inputs.road import RoadInputs
     from ivoryridge.design.inputs.surface import SourceRow, SurfaceRecipe
     from ivoryridge.design.kept import kinds
-    from ivoryridge.design.pictures.road import road_pictures
+    from ivoryridge.design.pictures.road import trial_pictures
     from ivoryridge.design.results.surface import surface as surface_result
 
     pis = pis_along(10_000)
@@ -370,7 +370,7 @@ def _trial(surface: Surface) -> float:
 
         def once() -> None:
             trial = with_trial(inputs, {"pi": {"index": 5, "northing": pis[5].northing + next(step)}})
-            json.dumps(list(road_pictures(trial, mark=4321.0)))
+            json.dumps(list(trial_pictures(trial, hand="line", mark=4321.0)))
 
         once()
         return middle_seconds(once, 7)

@@ -3,6 +3,7 @@ roads and five junctions in it."""
 
 from __future__ import annotations
 
+import itertools
 import resource
 import statistics
 import time
@@ -57,21 +58,21 @@ def trial_demo() -> list[Row]:
     from ivoryridge.design.kept.kinds import trial
     from ivoryridge.design.models import Project, Road
     from ivoryridge.design.pictures.junction import affected_junctions, junction_picture
-    from ivoryridge.design.pictures.road import road_pictures
+    from ivoryridge.design.pictures.road import road_picture, trial_pictures
     from ivoryridge.design.results.finished import finished_near_junctions
 
     project = Project.objects.get(name="Orrowmere Link")
     network = network_of(project.pk)
     row = Road.objects.get(project=project, name="Link")
     link, surface = network.road(row.pk), row.surface_id
-    list(road_pictures(link))
+    road_picture(link)
     taken = []
     for i in range(25):
         pvis = tuple(replace(p, elevation=p.elevation + 0.01 * (i + 1)) if k == 2 else p for k, p in enumerate(link.pvis))
         tried = replace(link, pvis=pvis)
         with trial():
             began = time.perf_counter()
-            next(road_pictures(tried, levels_only=True))
+            list(itertools.islice(trial_pictures(tried, hand="levels"), 2))
             list(affected_junctions(network.with_road(tried), tried.road_id))
             taken.append(1000 * (time.perf_counter() - began))
     junction, corners = min((pk, list(j.returns)) for pk, j in network.junctions.items() if j.main == link.road_id)

@@ -96,18 +96,22 @@ def _tied(road: Any, designer: Any, other: Any) -> None:
 
 
 def thirty_roads(designer: Any) -> Any:
-    """The project "Thirty roads": every one is tied to the one before it, in plan and level."""
+    """The project "Thirty roads": a main road with a bend, fifteen that end at it, fourteen that end at those; each of 1 km and tied to
+    the road that it ends at, in plan and level."""
     from ivoryridge.design.models import Road
 
     from .big_ground import points_csv
 
     project, _ = _project(designer, "Thirty roads", points_csv(4_000))
-    before = _road(project, designer, "Main", [(100, 1200), (3900, 1250)], (105.0, 112.0))
-    for i in range(29):
-        x = 200 + 120 * i
-        road = _road(project, designer, f"Side {i}", [(x, 1100 - 3 * i), (x + 60, 1150), (x + 70, 1205)], (104.0, 106.0))
-        _tied(road, designer, before if i % 2 else Road.objects.get(project=project, name="Main"))
-        before = road
+    _road(project, designer, "Main", [(1500, 2000), (2000, 2040), (2500, 2000)], (105.0, 112.0))
+    main = Road.objects.get(project=project, name="Main")
+    for i in range(15):
+        x, y = 1520 + 65 * i, 1060 + 50 * i
+        from_south = _road(project, designer, f"South {i}", [(x, 1000), (x + 20, 1500), (x, 2001)], (104.0, 106.0))
+        _tied(from_south, designer, main)
+        if i < 14:
+            from_west = _road(project, designer, f"West {i}", [(x - 1000, y), (x - 500, y + 10), (x + 1, y)], (104.0, 106.0))
+            _tied(from_west, designer, from_south)
     return project
 
 

@@ -36,7 +36,7 @@ from ivoryridge.design.pictures.land import land_picture
 from ivoryridge.design.pictures.lightly import dependents_lightly
 from ivoryridge.design.pictures.model import model_arrays, model_key
 from ivoryridge.design.pictures.reason import reason_picture
-from ivoryridge.design.pictures.road import road_key, road_picture, road_pictures
+from ivoryridge.design.pictures.road import road_key, road_picture, trial_pictures
 from ivoryridge.design.pictures.section import neighbours_picture, section_picture
 from ivoryridge.design.results.against import sight_of
 from ivoryridge.design.results.corridor import corridor as corridor_result
@@ -81,25 +81,25 @@ def design(request: Any, road_id: int) -> HttpResponse:
 def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
-    Lines of JSON: the shape with section and volumes as soon as it is there, then findings and departures (unless ``judged`` is
-    false: a page draws them a few times a second only), then each road that hangs on this one, and (unless ``joined`` is false: a page
-    draws them more seldom) each junction it is of, as they would be.
+    Lines of JSON, each as soon as it is there: what the hand moves (``RoadLead``); the rest of the shape with section and volumes;
+    findings and departures (unless ``judged`` is false: a page draws them a few times a second only); then each road that hangs on
+    this one, and (unless ``joined`` is false: a page draws them more seldom) each junction it is of, as they would be.
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
-    parts = road_pictures(
+    parts = trial_pictures(
         inputs,
+        hand="line" if given.pi else "levels" if given.pvi else None,
         mark=given.mark,
-        levels_only=given.pi is None,
         outline_only=given.outline_only,
         quantity=given.quantity.dict() if given.quantity else None,
     )
     if not given.judged:
-        parts = itertools.islice(parts, 1)
+        parts = itertools.islice(parts, 2)
     beside = dependents_lightly(network, inputs)
     if given.joined:
         beside = itertools.chain(beside, affected_junctions(network.with_road(inputs), road_id))
-    return json_lines(itertools.chain(parts, beside), in_these_units(in_trial))
+    return json_lines(itertools.chain(parts, beside), in_these_units(in_trial), waited_for=2)
 
 
 @router.get("/roads/{int:road_id}/section", auth=viewer, response=Section)

@@ -20,12 +20,12 @@ def send(client: Any, method: str, path: str, body: Any = None) -> Any:
 
 
 def tried(client: Any, road: Road, body: Any) -> Any:
-    """A trial's lines of JSON as one; findings come last."""
+    """A trial's lines of JSON as one: what is moved, the rest of the shape, findings."""
     answer = send(client, "post", f"/roads/{road.pk}/trial", body)
     assert answer.status_code == 200
-    shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
-    assert "findings" not in shape and set(found) == {"findings", "departures", "problems"}
-    return {**shape, **found, "problems": {**shape["problems"], **found["problems"]}}
+    lead, shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    assert not set(lead) & set(shape) and "findings" not in shape and set(found) == {"findings", "departures", "problems"}
+    return {**lead, **shape, **found, "problems": {**shape["problems"], **found["problems"]}}
 
 
 def upload(client: Any, project: Any, content: bytes, name: str = "points.csv", where: str = "preview", **more: Any) -> Any:

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
+from contextlib import nullcontext
+from itertools import islice
 from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from pydantic import TypeAdapter
 
+from ivoryridge.api.answers import json_lines
 from ivoryridge.api.api import api
+from ivoryridge.core.errors import NoSolutionError
 from ivoryridge.design.forms import common, ground
 from ivoryridge.design.forms import road as road_forms
 from ivoryridge.design.models import Junction, LedgerEntry, Project, Road, SheetSet, Surface
@@ -121,24 +125,38 @@ def test_a_trial_an_act_a_look_at_a_file_and_a_job_have_what_their_records_say(p
     answer = send(ben, "post", f"/roads/{road.pk}/profile/fit", {"seen": []})
     holds(common.Acted, answer.json(), "an act")
     answer = send(ben, "post", f"/roads/{road.pk}/trial", {"pi": {"index": 1, "northing": 6_199_960.0}, "mark": 200.0})
-    shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    lead, shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    assert set(lead) == {"pis", "line"}
+    holds(road_forms.RoadLead, lead, "what a trial moves")
     holds(road_forms.RoadShape, shape, "a trial")
     holds(road_forms.RoadFindings, found, "its findings")
     wide = {"kind": "adjustment", "part": "verge", "parameter": "width", "form": "constant", "value": 3.0, "station_to": 90.0}
     varied = send(ben, "post", f"/roads/{road.pk}/variations", wide).json()["variation_id"]
     asked = {"variation": {"id": varied, "value": 4.0}, "quantity": {"side": "left", "part": "verge", "parameter": "width"}}
-    drag = json.loads(b"".join(send(ben, "post", f"/roads/{road.pk}/trial", asked).streaming_content).splitlines()[0])
+    drag = json.loads(b"".join(send(ben, "post", f"/roads/{road.pk}/trial", asked).streaming_content).splitlines()[1])
     holds(road_forms.RoadShape, drag, "a trial of what varies")
     assert drag["quantity"]["rows"][0] == [0.0, 4.0]
     levels = send(
         ben, "post", f"/roads/{road.pk}/trial", {"pvi": {"id": shape["pvis"][0]["id"], "elevation": 101.0}, "mark": 200.0}
     )
-    first = json.loads(b"".join(levels.streaming_content).splitlines()[0])
-    assert "line" not in first
-    holds(road_forms.RoadShape, first, "a trial of levels")
+    lead, shape, *_ = map(json.loads, b"".join(levels.streaming_content).splitlines())
+    assert set(lead) == {"levels", "pvis"} and not {"pis", "line", "ground"} & set(shape)
+    holds(road_forms.RoadLead, lead, "what a trial of levels moves")
+    holds(road_forms.RoadShape, shape, "a trial of levels")
     file = SimpleUploadedFile(
         "p.csv", b"name,e,n,z\n" + b"".join(b"%d,%d,%d,%d\n" % (i, 500_000 + 9 * i, 6_200_000 + i * i, 60 + i) for i in range(9))
     )
     holds(ground.FilePreview, ben.post(f"/api/projects/{project.pk}/preview", {"file": file}).json(), "a look at a file")
     job = Job.objects.create(project=project, user=project.memberships.first().user, title="Bring in", state="running")
     holds(common.JobPicture, json.loads(json.dumps(job_picture(job))), "a job")
+
+
+def test_lines_that_fail_after_the_first_end_with_a_line_that_says_so() -> None:
+    def parts() -> Iterator[dict[str, int]]:
+        yield {"a": 1}
+        raise NoSolutionError("unknown-kind", kind="moat")
+
+    first, last = map(json.loads, b"".join(json_lines(parts(), nullcontext).streaming_content).splitlines())
+    assert first == {"a": 1} and last["failed"]["message"] == "Cases of kind moat are not covered."
+    with pytest.raises(NoSolutionError):  # before the answer has begun it is told like everywhere
+        json_lines(islice(parts(), 1, None), nullcontext)

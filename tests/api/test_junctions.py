@@ -225,4 +225,4 @@ def test_a_drag_of_the_main_road_tells_its_junctions_only_when_asked(
     assert side.pk in dependents
     alone = lines(joined=False)
     assert not [x for x in alone if "junction" in x] and [x["road_id"] for x in alone if "dependent" in x] == dependents
-    assert alone[0]["earthwork"] == told[0]["earthwork"]
+    assert alone[1]["earthwork"] == told[1]["earthwork"] is not None

@@ -102,14 +102,14 @@ def test_a_trial_speaks_the_projects_units_in_all_of_its_lines_and_is_judged_whe
     assert tell(sharp, project, "us-ft").status_code == 200
     body = {"pi": {"index": 1, "radius": 100.0}, "mark": 100.0}
     answer = send(sharp, "post", f"/roads/{road.pk}/trial", body)
-    shape, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
+    lead, _, found, *_ = (json.loads(line) for line in b"".join(answer.streaming_content).splitlines())
     assert any("is 328.1 ft; at 53 mph" in f["sentence"] for f in found["findings"])
-    assert shape["line"]["end"] > 300  # numbers stay metres
+    assert lead["line"]["end"] > 300  # numbers stay metres
     quick = send(sharp, "post", f"/roads/{road.pk}/trial", {**body, "judged": False})
-    (only,) = (json.loads(line) for line in b"".join(quick.streaming_content).splitlines())
-    assert "findings" not in only and only["line"] == shape["line"]
+    again, only = (json.loads(line) for line in b"".join(quick.streaming_content).splitlines())
+    assert "findings" not in only and again == lead
     wrong = send(sharp, "post", f"/roads/{road.pk}/trial", {"pi": {"index": 1, "radius": 9000.0}})
-    refused = json.loads(b"".join(wrong.streaming_content).splitlines()[0])["problems"]["line"]["sentence"]
+    refused = json.loads(b"".join(wrong.streaming_content).splitlines()[1])["problems"]["line"]["sentence"]
     assert "ft of tangent" in refused and " m " not in refused
 
 

@@ -252,16 +252,25 @@ class Limits(TypedDict):
     least_k: float
 
 
+class RoadLead(TypedDict):
+    """What a trial says first: what the hand moves, if it can be computed."""
+
+    pis: NotRequired[list[PIRow]]
+    line: NotRequired[Line]
+    levels: NotRequired[Levels]
+    pvis: NotRequired[list[PVIRow]]
+
+
 class RoadShape(TypedDict):
-    """What a trial says first; what hangs on the line alone is left out where that does not move."""
+    """What a trial says next; what came before it and, where the line does not move, what hangs on that alone is left out."""
 
     key: str
     road_id: int
     pis: NotRequired[list[PIRow]]
     line: NotRequired[Line | None]
     ground: NotRequired[list[tuple[float, float | None]]]
-    levels: Levels | None
-    pvis: list[PVIRow]
+    levels: NotRequired[Levels | None]
+    pvis: NotRequired[list[PVIRow]]
     levels_follow: bool
     pvi_rows: list[tuple[int, int]]
     edges: Edges

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import asdict
-from typing import Any, cast
+from typing import Any, Literal, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +21,19 @@ from ivoryridge.core.wording import counting, spoken
 
 from ..forms.common import Problem
 from ..forms.road import Crossfall as CrossfallForm
-from ..forms.road import Earthwork, EdgeLine, Edges, Line, LineElement, PIRow, PVIRow, RoadDesign, RoadFindings, RoadShape
+from ..forms.road import (
+    Earthwork,
+    EdgeLine,
+    Edges,
+    Line,
+    LineElement,
+    PIRow,
+    PVIRow,
+    RoadDesign,
+    RoadFindings,
+    RoadLead,
+    RoadShape,
+)
 from ..forms.road import Levels as LevelsForm
 from ..inputs.road import RoadInputs
 from ..inputs.standards import standard_at_hand, standard_of
@@ -30,8 +42,8 @@ from ..results.against import design_findings
 from ..results.crossfall import crossfall_of
 from ..results.guides import guides_picture
 from ..results.land import land_findings_of
-from ..results.levels import Levels
-from ..results.line import pis_of, tied_pis
+from ..results.levels import Levels, levels_of
+from ..results.line import line_of, pis_of, tied_pis
 from ..results.road import RoadResults, design_road
 from .along import along_rows, built_parts, quantity_picture
 from .numbers import level_stations, rounded
@@ -39,7 +51,9 @@ from .section import section_drawn
 
 Floats = NDArray[np.float64]
 
-__all__ = ["road_key", "road_picture", "road_pictures"]
+__all__ = ["Hand", "road_key", "road_picture", "trial_pictures"]
+
+Hand = Literal["line", "levels"]  # what a drag moves
 
 
 PICTURE_VERSION = 6  # raised with every change of what the functions below make of the same inputs
@@ -54,37 +68,60 @@ def road_key(inputs: RoadInputs) -> str:
 
 def road_picture(inputs: RoadInputs) -> RoadDesign:
     """Everything the views of a road draw, from saved values."""
-    shape, found = road_pictures(inputs)
-    return cast(
-        RoadDesign, {**shape, **found, "built": built_parts(inputs), "problems": {**shape["problems"], **found["problems"]}}
-    )
+    r = design_road(inputs)
+    shape, found = _shape(inputs, r), _findings(inputs, r)
+    problems = {**shape["problems"], **found["problems"]}
+    return cast(RoadDesign, {**shape, **found, "built": built_parts(inputs), "problems": problems})
 
 
-def road_pictures(
+def trial_pictures(
     inputs: RoadInputs,
     *,
+    hand: Hand | None = None,
     mark: float | None = None,
-    levels_only: bool = False,
     outline_only: bool = False,
     quantity: dict[str, Any] | None = None,
-) -> Iterator[RoadShape | RoadFindings]:
-    """What the views of a road draw, from saved values or from those of a trial, in two parts: its shape with section and
-    volumes, then how it stands against the standard. A drag is drawn with the first while the second is still worked out.
+) -> Iterator[RoadLead | RoadShape | RoadFindings]:
+    """What the views of a road draw from values of a trial, in three parts: what the ``hand`` moves, the rest of its shape with
+    section and volumes, and how it stands against the standard. A drag is drawn with one part while the next is worked out.
 
-    ``levels_only`` leaves out what hangs on the line alone, for a trial that does not move it; ``outline_only`` leaves out
-    the edge lines between toe and pavement, for a plan at a scale that does not show them; ``quantity`` is drawn along the road.
+    The lead is empty where nothing is moved by hand, or what is cannot be computed (the shape says why); the shape leaves out what
+    is in the lead, and what hangs on the line alone where that is not moved. ``outline_only`` leaves out the edge lines between toe
+    and pavement, for a plan at a scale that does not show them; ``quantity`` is drawn along the road.
     """
+    lead = _lead(inputs, hand)
+    yield lead
     r = design_road(inputs, mark)
+    yield _shape(inputs, r, lead, line_rests=hand != "line", outline_only=outline_only, quantity=quantity)
+    yield _findings(inputs, r)
+
+
+def _lead(inputs: RoadInputs, hand: Hand | None) -> RoadLead:
+    try:
+        if hand == "line":
+            line = line_of(inputs)
+            return {"pis": _pis(inputs, line), "line": _line(line)}
+        if hand == "levels":
+            levels = levels_of(inputs)
+            return {"levels": _levels(levels), "pvis": _pvis(inputs, levels)}
+    except IvoryRidgeError:  # told with the shape, which needs it too
+        pass
+    return {}
+
+
+def _shape(
+    inputs: RoadInputs,
+    r: RoadResults,
+    lead: RoadLead | None = None,
+    *,
+    line_rests: bool = False,
+    outline_only: bool = False,
+    quantity: dict[str, Any] | None = None,
+) -> RoadShape:
     section = section_drawn(r.section, compute_areas(r.section)) if r.section is not None else None
-    on_line = {} if levels_only else {
-        "pis": _pis(inputs, r.line), "line": _line(r.line) if r.line else None, "ground": rounded(r.ground, 3) if len(r.ground) else [],
-    }  # fmt: skip
-    shape = {
+    shape: dict[str, Any] = {
         "key": road_key(inputs),
         "road_id": inputs.road_id,
-        **on_line,
-        "levels": _levels(r.levels) if r.levels else None,
-        "pvis": _pvis(inputs, r),
         "levels_follow": inputs.levels_follow,
         "pvi_rows": [[p.id, p.revision] for p in inputs.pvis],
         "edges": _edges(r.corridor, outline_only) if r.corridor is not None else {"origin": [0, 0], "lines": []},
@@ -97,8 +134,14 @@ def road_pictures(
         **({"quantity": quantity_picture(inputs, quantity)} if quantity and r.corridor is not None else {}),
         "limits": {"design_speed": inputs.design_speed, "greatest_grade": inputs.greatest_grade, "least_k": inputs.least_k},
     }
-    yield cast(RoadShape, shape)
-    yield _findings(inputs, r)
+    led = lead or {}
+    if not line_rests:
+        shape["ground"] = rounded(r.ground, 3) if len(r.ground) else []
+        if "line" not in led:
+            shape |= {"pis": _pis(inputs, r.line), "line": _line(r.line) if r.line else None}
+    if "levels" not in led:
+        shape |= {"levels": _levels(r.levels) if r.levels else None, "pvis": _pvis(inputs, r.levels)}
+    return cast(RoadShape, shape)
 
 
 def _findings(inputs: RoadInputs, r: RoadResults) -> RoadFindings:
@@ -206,11 +249,11 @@ def _levels(levels: Levels) -> LevelsForm:
     }  # fmt: skip
 
 
-def _pvis(inputs: RoadInputs, r: RoadResults) -> list[PVIRow]:
-    if r.levels is None:
+def _pvis(inputs: RoadInputs, levels: Levels | None) -> list[PVIRow]:
+    if levels is None:
         return []
     out: list[PVIRow] = []
-    pvis, rows = r.levels.pvis, r.levels.rows
+    pvis, rows = levels.pvis, levels.rows
     for i, (p, row) in enumerate(zip(pvis, rows, strict=True)):
         g_in = (p.elevation - pvis[i - 1].elevation) / (p.station - pvis[i - 1].station) if i else None
         g_out = (pvis[i + 1].elevation - p.elevation) / (pvis[i + 1].station - p.station) if i + 1 < len(pvis) else None

@@ -127,6 +127,13 @@ describe('lines of JSON', () => {
       expect(await linesOf(answered([spoken.slice(0, at), spoken.slice(at)]))).toEqual(['{"a":"2 m²"}', '{"b":2}'])
     }
   })
+  it('that end with a failure keep what came before and say it', async () => {
+    const cut = new TextEncoder().encode('{"a":1}\n{"failed":{"code":"no","message":"No such part.","where":{"part":"x"}}}\n')
+    vi.stubGlobal('fetch', async () => answered([cut]))
+    const lines = api.lines('/roads/1/trial', {})
+    expect((await lines.next()).value).toBe('{"a":1}')
+    await expect(lines.next()).rejects.toThrow(new AppError(200, 'no', 'No such part.', { part: 'x' }))
+  })
   it('fail with the sentence of the server', async () => {
     const refused = new Response(JSON.stringify({ code: 'no', message: 'The road is gone.' }), { status: 404 })
     await expect(linesOf(refused)).rejects.toThrow(new AppError(404, 'no', 'The road is gone.'))

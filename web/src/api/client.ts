@@ -77,16 +77,23 @@ export const api = {
   patch: async <T>(path: string, body: unknown): Promise<T> => (await send('PATCH', path, body)).json(),
   put: async <T>(path: string, body: unknown): Promise<T> => (await send('PUT', path, body)).json(),
   delete: async <T>(path: string): Promise<T> => (await send('DELETE', path)).json(),
-  /** Lines of JSON, each as soon as it is there. */
+  /** Lines of JSON, each as soon as it is there; a last one may say that the rest failed. */
   async *lines(path: string, body: unknown, signal?: AbortSignal): AsyncGenerator<string> {
-    const reader = (await send('POST', path, body, signal)).body!.getReader()
+    const response = await send('POST', path, body, signal)
+    const reader = response.body!.getReader()
     const decoder = new TextDecoder()
     let rest = ''
     for (;;) {
       const { done, value } = await reader.read()
       const parts = (rest + decoder.decode(value, { stream: !done })).split('\n')
       rest = parts.pop()!
-      yield* parts
+      for (const part of parts) {
+        if (part.startsWith('{"failed":')) {
+          const { code, message, where } = JSON.parse(part).failed
+          throw new AppError(response.status, code, message, where)
+        }
+        yield part
+      }
       if (done) return
     }
   },

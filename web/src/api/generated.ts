@@ -1789,7 +1789,7 @@ export interface components {
             candidates: components["schemas"]["CandidateName"][];
             candidate: string;
         };
-        /** @description What a trial says first; what hangs on the line alone is left out where that does not move. */
+        /** @description What a trial says next; what came before it and, where the line does not move, what hangs on that alone is left out. */
         RoadShape: {
             key: string;
             road_id: number;
@@ -1799,8 +1799,8 @@ export interface components {
                 number,
                 number | null
             ][];
-            levels: components["schemas"]["Levels"] | null;
-            pvis: components["schemas"]["PVIRow"][];
+            levels?: components["schemas"]["Levels"] | null;
+            pvis?: components["schemas"]["PVIRow"][];
             levels_follow: boolean;
             pvi_rows: [
                 number,

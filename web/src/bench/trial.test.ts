@@ -6,11 +6,15 @@ import { useUi } from '@/stores/ui'
 
 const asked: { pvi: { elevation: number }; judged: boolean; joined: boolean }[] = []
 let slow: Promise<void> | null = null // what comes behind the first line of answers
+let late: Promise<void> | null = null // the shape, behind what leads
+let failing = false
 vi.mock('@/api/client', () => ({
   api: {
     lines: async function* (_: string, body: (typeof asked)[number]) {
       asked.push(body)
-      yield JSON.stringify({ tried: body.pvi.elevation })
+      yield JSON.stringify({ pvis: [body.pvi.elevation] })
+      if (late) await late
+      yield JSON.stringify({ tried: body.pvi.elevation, problems: failing ? { road: {} } : {} })
       if (body.joined && slow) await slow
     },
   },
@@ -30,7 +34,8 @@ function dragged() {
   const trial = shallowRef<RoadDesign | null>(null)
   const saved = shallowRef({ key: 'k', pis: [], findings: [], departures: [], problems: {} } as unknown as RoadDesign)
   const shown = () => (trial.value as unknown as { tried: number } | null)?.tried
-  return { ...useTrial(trial, saved, { askNear: () => undefined, endNear: () => undefined }), shown }
+  const moved = () => (trial.value as unknown as { pvis: number[] } | null)?.pvis[0]
+  return { ...useTrial(trial, saved, { askNear: () => undefined, endNear: () => undefined }), shown, moved }
 }
 
 it('is never put back to an older place while a drag goes on slowly', async () => {
@@ -65,6 +70,33 @@ it('asks for junctions in one answer at a time, and at the end for the place it 
   await vi.advanceTimersByTimeAsync(3000)
   expect(asked).toHaveLength(count)
   endTrial()
+})
+
+it('shows what the hand moves ahead of what follows from it, and nothing of a drag that has ended or over what failed', async () => {
+  let done = () => {}
+  const { tryOut, endTrial, shown, moved } = dragged()
+  const hold = () => (late = new Promise((r) => (done = r)))
+  const release = async () => (done(), await vi.advanceTimersByTimeAsync(300))
+  hold()
+  tryOut(values(1))
+  await vi.advanceTimersByTimeAsync(0)
+  expect([moved(), shown()]).toEqual([1, undefined])
+  failing = true
+  await release()
+  expect([moved(), shown()]).toEqual([1, 1])
+  hold()
+  tryOut(values(2))
+  await vi.advanceTimersByTimeAsync(0)
+  expect(moved()).toBe(1) // the last place failed, and says so until the next shape
+  failing = false
+  await release()
+  expect([moved(), shown()]).toEqual([2, 2])
+  hold()
+  tryOut(values(3))
+  endTrial()
+  await release()
+  expect(moved()).toBeUndefined()
+  late = null
 })
 
 it('judges the place it rests at once, and asks no more', async () => {

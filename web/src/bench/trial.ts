@@ -1,6 +1,6 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
 import { useDebounceFn } from '@vueuse/core'
-import { ref, shallowRef, type Ref } from 'vue'
+import { shallowRef, type Ref } from 'vue'
 import { api, isBroken, type AppError } from '@/api/client'
 import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
@@ -12,6 +12,7 @@ interface Asked {
   path: string
   body: unknown
 }
+type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
 const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
 const OTHERS = 80 // ms between showings of roads that follow
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
@@ -24,8 +25,6 @@ export function useTrial(
   const ui = useUi()
   const look = useLook()
   const told = useTold()
-  const trialMs = ref(0)
-  let asked = 0
   let drags = 0 // ended ones
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
@@ -45,7 +44,7 @@ export function useTrial(
   }, FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string>; asked: Asked }>(
     async (values, signal) => {
-      asked = performance.now()
+      const asked = performance.now()
       const judged = asked - lastJudged >= FOUND
       if (judged) {
         lastJudged = asked
@@ -56,22 +55,25 @@ export function useTrial(
       if (!judged || !joined) void whenResting()
       const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged, joined }
       const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), joined)
-      return {
-        shape: JSON.parse((await more.next()).value as string) as RoadShape,
-        more,
-        asked: { path: `/roads/${ui.roadId}/trial`, body },
-      }
+      const lead = JSON.parse((await more.next()).value as string) as Lead
+      if (!signal.aborted) leads(lead)
+      const shape = { ...lead, ...(JSON.parse((await more.next()).value as string) as RoadShape) }
+      return { shape, more, asked: { path: `/roads/${ui.roadId}/trial`, body } }
     },
     ({ shape, more, asked: by }) => {
       // a trial that leaves the line alone is sent without it; findings follow, and those shown stay until then
       const { pis, line, ground } = saved.value!
       const { findings, departures } = trial.value ?? saved.value!
       trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
-      trialMs.value = performance.now() - asked
       judge(more, by, drags, ++streams).catch(failed)
     },
     failed,
   )
+  /** What the hand moves goes ahead of what follows from it; not over a place that failed, which says why until the next. */
+  function leads(lead: Lead) {
+    const before = trial.value ?? saved.value
+    if (before && Object.keys(lead).length && !Object.keys(before.problems).length) trial.value = { ...before, ...lead }
+  }
   /** Lines of an answer, and afterwards what rests while they came. */
   async function* toldOf(lines: AsyncGenerator<string>, joined: boolean): AsyncGenerator<string> {
     if (joined) telling.add(lines)
@@ -147,5 +149,5 @@ export function useTrial(
     shown = ''
     drags++
   }
-  return { trialMs, triedOthers, triedJunctions, tryOut, endTrial }
+  return { triedOthers, triedJunctions, tryOut, endTrial }
 }

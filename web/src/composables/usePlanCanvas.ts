@@ -252,8 +252,8 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   const styleScale = computed(() => style.value.scale)
   const annotation = computed(() => {
     const line = ui.stage === 'line' && view.value.scale ? bench.design.value?.line : null
-    if (!line || !road.value) return null
-    const points = road.value.points as LinePoints
+    if (!line) return null
+    const points = line.points as LinePoints
     return annotate(
       line.elements,
       [line.start, line.end],

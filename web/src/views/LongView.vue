@@ -142,6 +142,7 @@ const notice = computed(() => bench.problems.value.levels?.sentence ?? bench.pro
     </template>
     <div ref="host" class="host">
       <svg v-if="design?.line && width > 60" class="long" :class="{ panning, adding: !!tool }" data-test="long-canvas"
+          :data-shape="design.key"
           @wheel.prevent="zoom(on.placeOf($event).s, Math.exp($event.deltaY * 0.0014))" @pointerdown="on.down($event)"
           @pointermove="on.move" @pointerup="on.up" @pointerleave="pointer = null" @dblclick="bench.setMark(on.placeOf($event).s)">
         <HatchDefs view="long" />

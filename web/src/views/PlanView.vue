@@ -123,7 +123,8 @@ const notice = computed(
     <div ref="host" class="host" :data-drawn="drawn" :data-sharp="!sharpening" :data-others="bench.others.value.length">
       <canvas ref="canvas" />
       <svg
-        class="over" :class="{ panning, adding: !!tool?.click }" data-test="plan-canvas" @wheel.prevent="on.wheel"
+        class="over" :class="{ panning, adding: !!tool?.click }"
+        data-test="plan-canvas" :data-shape="bench.design.value?.key" @wheel.prevent="on.wheel"
         @pointerdown="on.down($event)" @pointermove="on.move" @pointerup="on.up"
         @pointerleave="pointer = null" @dblclick="on.doubleClick"
       >
