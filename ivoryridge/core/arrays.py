@@ -7,12 +7,22 @@ from typing import Any
 
 import numpy as np
 
-__all__ = ["freeze", "frozen_fields", "runs_of"]
+__all__ = ["freeze", "frozen_fields", "given_away", "runs_of"]
 
 
 def freeze(values: Any, dtype: Any = np.float64) -> np.ndarray:
-    """A C-contiguous, read-only copy. Copies first: freezing a view would freeze the caller's own array."""
+    """A C-contiguous, read-only copy. Copies first: freezing a view would freeze the caller's own array. One that is read-only already
+    and no view is taken as it is."""
+    if isinstance(values, np.ndarray) and values.dtype == dtype and values.flags.c_contiguous and values.flags.owndata:
+        if not values.flags.writeable:
+            return values
     array = np.array(values, dtype=dtype, order="C", copy=True)
+    array.setflags(write=False)
+    return array
+
+
+def given_away(array: np.ndarray) -> np.ndarray:
+    """An array that its maker changes no more, read-only from now on, so that ``freeze`` need not copy it."""
     array.setflags(write=False)
     return array
 

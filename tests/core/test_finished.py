@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
+from shapely.geometry.base import BaseGeometry
 
 from ivoryridge.core.earthwork.between import volume_between
 from ivoryridge.core.junction.finished import FinishedGround, GroundPiece, finished_ground, finished_near, lay
@@ -180,6 +181,23 @@ def test_of_two_slopes_the_upper_counts_over_fills_and_the_lower_in_cuts(fill: b
     assert volumes[0].fill == pytest.approx(volumes[1].fill, rel=1e-6) and volumes[0].cut == pytest.approx(
         volumes[1].cut, rel=1e-6
     )
+
+
+def test_lines_that_areas_meet_in_do_not_hide_the_rim_that_edges_are_cut_at(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A union of areas whose sides lie within a hair of each other may come back with lines in it."""
+    ground = rough_ground(np.random.default_rng(3))
+
+    def plate(e: float, level: float) -> GroundPiece:
+        xy = np.array([[e, 80.0], [e + 30, 80.0], [e + 30, 120.0], [e, 120.0]]) + [E0, N0]
+        return GroundPiece("plate", "pavement", np.column_stack([xy, np.full(4, level)]), np.array([[0, 1, 2], [0, 2, 3]]))
+
+    pieces = [lay(plate(e, z)) for e, z in ((80.0, 60.0), (100.0, 55.0), (90.0, 50.0))]
+    want = finished_ground(pieces, ground)
+    hair, union = shapely.LineString([[E0 + 85, N0 + 90], [E0 + 85, N0 + 91]]), BaseGeometry.union
+    monkeypatch.setattr(BaseGeometry, "union", lambda a, b: shapely.GeometryCollection([union(a, b), hair]))
+    found = finished_ground(pieces, ground)
+    check_whole(found, ground)
+    assert found.surface.triangles.tolist() == want.surface.triangles.tolist()
 
 
 def test_without_anything_built_the_ground_stays_as_it_is() -> None:

@@ -17,8 +17,9 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
+from ..arrays import given_away
 from ..findings import Finding
-from ..terrain.surface import Surface, find_triangles
+from ..terrain.surface import Surface, fill_levels, find_triangles
 from ..terrain.triangulate import neighbours_of, select_triangles, sides_of, surface_from_faces, triangulate
 
 Floats = NDArray[np.float64]
@@ -30,6 +31,8 @@ _SAME = 1e-3  # m; corners of one piece's triangles nearer than this are one
 _OVERLAP = 1e-3  # m2 of two pieces that are not built twice
 _HAIR = 3e-5  # m; less than what makes two places one
 _ON_CUT = 1e-5  # m from the cut that a cut edge's end lies on it
+_BESIDE = 2e-5  # m from a piece that still has its level
+_CELLS = 2000  # of a grid at most, along its longer side
 STEP_TOLD = 0.002  # m of a step where one piece meets a higher one
 
 
@@ -105,8 +108,8 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
                 lines, own, gone.difference(covered), [p.surface for p in pieces[number + 1 :] if p.piece.material == "slope"]
             )
         laid.append((own, number))
-        left = area if gone is None else area.difference(gone)
-        covered = covered.union(left) if not covered.is_empty else left
+        left = area if gone is None else _areas(area.difference(gone))
+        covered = _areas(covered.union(left)) if not covered.is_empty else left
     if not laid:
         alone = np.full(len(ground.triangles), -1, np.int32)
         return FinishedGround(ground, alone, tuple((p.piece.name, p.piece.material) for p in pieces))
@@ -240,7 +243,7 @@ def _won(lower: Surface, higher: Surface, both: shapely.Geometry, ground: Surfac
     t = np.column_stack([-n[:, 1], n[:, 0]])
     corners = np.stack([at - _FAR * t, at + _FAR * t, at + _FAR * t + _FAR * n, at - _FAR * t + _FAR * n], axis=1)
     halves = shapely.intersection(shared[parted], shapely.polygons(corners[parted])) if parted.any() else np.empty(0, object)
-    return shapely.union_all(np.concatenate([shared[whole], halves]))
+    return _areas(shapely.union_all(np.concatenate([shared[whole], halves])))
 
 
 def _plane(corners: Floats, at: Floats) -> tuple[Floats, Floats]:
@@ -272,9 +275,17 @@ def _area_of(own: Surface) -> shapely.Geometry:
     try:
         joined = shapely.coverage_union_all(triangles)  # a tenth of the time, where none lies over another
     except shapely.errors.GEOSException:
-        return shapely.union_all(triangles)
+        return _areas(shapely.union_all(triangles))
     plain = joined.is_valid and abs(joined.area - shapely.area(triangles).sum()) < _SAME * _SAME
-    return joined if plain else shapely.union_all(triangles)
+    return joined if plain else _areas(shapely.union_all(triangles))
+
+
+def _areas(found: shapely.Geometry) -> shapely.Geometry:
+    """Without the lines that areas may meet in: a collection with some in it has no rim to cut at."""
+    if found.geom_type != "GeometryCollection":
+        return found
+    parts = shapely.get_parts(shapely.get_parts(found))
+    return shapely.union_all(parts[shapely.area(parts) > 0])
 
 
 def _add_clipped(
@@ -283,14 +294,18 @@ def _add_clipped(
     """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it."""
     edges = sides_of(own.triangles).astype(np.int64)
     shapely.prepare(covered)
-    segments = shapely.linestrings(own.points[edges][:, :, :2])
-    touched = shapely.intersects(covered, segments)
+    rim = _Rim.of(covered)
+    near = rim.near(own.points, edges)  # all others lie on one side of it
+    touched = near.copy()
+    touched[~near] = shapely.contains_xy(covered, own.points[edges[~near, 0], :2])
+    segments = shapely.linestrings(own.points[edges[near]][:, :, :2])
+    cut = shapely.intersects(covered, segments)
+    touched[near] = cut
     free, renumbered = np.unique(edges[~touched], return_inverse=True)  # a corner that is covered is gone, too
     lines.add(own.points[free], renumbered.reshape(-1, 2))
-    touched[touched] = ~shapely.contains_properly(covered, segments[touched])  # what is wholly covered is gone
-    ends = own.points[edges[touched]]
-    rim = _Rim.of(covered)
-    of, t, on = _outside(ends[:, :, :2], segments[touched], covered, rim)
+    cut[cut] = ~shapely.contains_properly(covered, segments[cut])  # what is wholly covered is gone
+    ends = own.points[edges[near][cut]]
+    of, t, on = _outside(ends[:, :, :2], segments[cut], covered, rim)
     if not len(of):
         return
     places = (ends[of, 0][:, None] + t[:, :, None] * (ends[of, 1] - ends[of, 0])[:, None]).reshape(-1, 3)
@@ -322,6 +337,45 @@ class _Rim:
         goes_on = ring[1:] == ring[:-1]
         a, b = places[:-1][goes_on], places[1:][goes_on]
         return cls(a, b, shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1))))
+
+    def near(self, points: Floats, edges: Ints) -> NDArray[np.bool_]:
+        """Edges that may meet the rim: those that reach into a cell of a grid that it passes."""
+        low, high = self.start.min(axis=0), self.start.max(axis=0)  # of closed rings the starts are all corners
+        usual = float(np.median(np.hypot(*(points[edges[:, 1], :2] - points[edges[:, 0], :2]).T)))
+        size = max(usual, float(np.max(high - low)) / _CELLS)
+        columns, rows = (int(v) + 1 for v in (high - low) / size)
+        return _reach_rim(self.start, self.end, points, edges, low[0], low[1], size, columns, rows)
+
+
+@njit(cache=True)
+def _reach_rim(start, end, points, edges, e0, n0, size, columns, rows):
+    passed = np.zeros(columns * rows, np.bool_)
+    for k in range(len(start)):
+        de, dn = end[k, 0] - start[k, 0], end[k, 1] - start[k, 1]
+        parts = int(max(abs(de), abs(dn)) / size) + 1
+        for p in range(parts):
+            ea, na = start[k, 0] + de * p / parts, start[k, 1] + dn * p / parts
+            eb, nb = start[k, 0] + de * (p + 1) / parts, start[k, 1] + dn * (p + 1) / parts
+            i0, i1 = int((min(ea, eb) - _SAME - e0) / size), int((max(ea, eb) + _SAME - e0) / size)
+            j0, j1 = int((min(na, nb) - _SAME - n0) / size), int((max(na, nb) + _SAME - n0) / size)
+            for j in range(max(j0, 0), min(j1, rows - 1) + 1):
+                for i in range(max(i0, 0), min(i1, columns - 1) + 1):
+                    passed[j * columns + i] = True
+    near = np.zeros(len(edges), np.bool_)
+    for k in range(len(edges)):
+        a, b = edges[k, 0], edges[k, 1]
+        i0, i1 = (min(points[a, 0], points[b, 0]) - _SAME - e0) / size, (max(points[a, 0], points[b, 0]) + _SAME - e0) / size
+        j0, j1 = (min(points[a, 1], points[b, 1]) - _SAME - n0) / size, (max(points[a, 1], points[b, 1]) + _SAME - n0) / size
+        if i1 < 0 or j1 < 0 or i0 > columns or j0 > rows:
+            continue
+        for j in range(max(int(j0), 0), min(int(j1), rows - 1) + 1):
+            for i in range(max(int(i0), 0), min(int(i1), columns - 1) + 1):
+                if passed[j * columns + i]:
+                    near[k] = True
+                    break
+            if near[k]:
+                break
+    return near
 
 
 def _outside(
@@ -362,18 +416,10 @@ def _outside(
 
 def _levels_on(higher: Sequence[Surface], xy: Floats) -> Floats:
     """Level of the highest piece that covers each place, or has it on its edge; NaN where none."""
+    xy = np.ascontiguousarray(xy)
     out = np.full(len(xy), np.nan)
     for surface in higher:
-        low, high = np.array(surface.extent).reshape(2, 2)
-        free = np.flatnonzero(np.isnan(out) & ((xy > low - 3e-5) & (xy < high + 3e-5)).all(axis=1))
-        if not len(free):
-            continue
-        around = np.concatenate([xy[free] + d for d in 2e-5 * np.array([[0, 0], [1, 0], [-1, 0], [0, 1], [0, -1]])])
-        _, z = find_triangles(surface, around)
-        z = z.reshape(5, -1)
-        known = np.isfinite(z)
-        first = np.argmax(known, axis=0)
-        out[free] = np.where(known.any(axis=0), z[first, np.arange(len(free))], np.nan)
+        fill_levels(surface, xy, out, _BESIDE)
     return out
 
 
@@ -413,6 +459,44 @@ def _add_ground(
     _add_clipped(lines, own, covered, higher, [], GroundPiece("", "", own.points, own.triangles.astype(np.int64)))
 
 
+@njit(cache=True)
+def _open(neighbours):
+    """Triangles with a side that nothing lies beside."""
+    found = np.empty(len(neighbours), np.int64)
+    n = 0
+    for k in range(len(neighbours)):
+        if neighbours[k, 0] < 0 or neighbours[k, 1] < 0 or neighbours[k, 2] < 0:
+            found[n] = k
+            n += 1
+    return found[:n].copy()
+
+
+@njit(cache=True)
+def _put_together(new, new_beside, rest, rest_beside, at, count):
+    """Corners and neighbours of both one after the other, and the points they use, by their old numbers; ``at`` numbers the points of
+    the rest among all ``count``."""
+    n, m = len(new), len(rest)
+    faces, beside = np.empty((n + m, 3), np.int32), np.empty((n + m, 3), np.int32)
+    number = np.full(count, -1, np.int32)
+    for k in range(n + m):
+        for i in range(3):
+            if k < n:
+                faces[k, i] = new[k, i]
+                beside[k, i] = new_beside[k, i]
+            else:
+                faces[k, i] = at[rest[k - n, i]]
+                other = rest_beside[k - n, i]
+                beside[k, i] = other + n if other >= 0 else -1
+            number[faces[k, i]] = 0
+    used = np.flatnonzero(number == 0)
+    for k in range(len(used)):
+        number[used[k]] = k
+    for k in range(n + m):
+        for i in range(3):
+            faces[k, i] = number[faces[k, i]]
+    return faces, beside, used
+
+
 def _whole(
     joined: Surface, keep: NDArray[np.bool_], of: NDArray[np.int32], ground: Surface, band: NDArray[np.bool_],
     pieces: tuple[tuple[str, str], ...], findings: list[Finding],
@@ -421,22 +505,18 @@ def _whole(
     sides that are open are matched."""
     new, beside = select_triangles(joined.triangles, joined.neighbours, keep)
     rest, rest_beside = select_triangles(ground.triangles, ground.neighbours, ~band)
-    shift = len(joined.points)
-    at = shift + np.arange(len(ground.points), dtype=np.int64)
-    rim = np.intersect1d(rest[(rest_beside < 0).any(axis=1)], ground.triangles[band])
+    count = len(joined.points)
+    at = count + np.arange(len(ground.points), dtype=np.int32)
+    rim = np.intersect1d(rest[_open(rest_beside)], ground.triangles[band])
     if len(rim):
         distance, index = cKDTree(joined.points[:, :2]).query(ground.points[rim, :2])
         same = distance < _SAME
         at[rim[same]] = index[same]
-    faces = np.concatenate([new.astype(np.int64), at[rest]])
-    beside = np.concatenate([beside, np.where(rest_beside < 0, -1, rest_beside + len(new))])
-    lone = np.flatnonzero((beside < 0).any(axis=1))
+    faces, beside, used = _put_together(new, beside, rest, rest_beside, at, count + len(ground.points))
+    lone = _open(beside)
     met = neighbours_of(faces[lone])
     beside[lone] = np.where((beside[lone] < 0) & (met >= 0), lone[met], beside[lone])
-    points = np.concatenate([joined.points, ground.points])
-    used = np.zeros(len(points), bool)
-    used[faces] = True
-    number = np.cumsum(used, dtype=np.int32) - 1
-    surface = Surface(points[used], number[faces], beside.astype(np.int32))
+    points = np.concatenate([joined.points[used[used < count]], ground.points[used[used >= count] - count]])
+    surface = Surface(given_away(points), given_away(faces), given_away(beside))
     piece = np.concatenate([of[keep], np.full(len(rest), -1, np.int32)])
     return FinishedGround(surface, piece, pieces, tuple(findings))

@@ -76,11 +76,22 @@ class Surface:
     @cached_property
     def grid(self) -> TriangleGrid:
         e0, n0, e1, n1 = self.extent
-        area = max((e1 - e0) * (n1 - n0), 1e-6)
-        size = float(np.sqrt(2.0 * area / max(len(self.triangles), 1)))
+        count = max(len(self.triangles), 1)
+        box = max((e1 - e0) * (n1 - n0), 1e-6)
+        # as wide as two triangles are large: of a strip askew, which fills little of its box, not more than memory allows
+        size = float(np.sqrt(max(2.0 * _plan_area(self.points, self.triangles) / count, box / (4 * count + 65_536))))
         columns, rows = int((e1 - e0) / size) + 1, int((n1 - n0) / size) + 1
         starts, members = _fill_grid(self.points, self.triangles, e0, n0, size, columns, rows)
         return TriangleGrid((e0, n0), size, columns, rows, starts, members)
+
+
+@njit(cache=True)
+def _plan_area(points, triangles):
+    twice = 0.0
+    for t in triangles:
+        ax, ay = points[t[0], 0], points[t[0], 1]
+        twice += abs((points[t[1], 0] - ax) * (points[t[2], 1] - ay) - (points[t[1], 1] - ay) * (points[t[2], 0] - ax))
+    return 0.5 * twice
 
 
 @njit(cache=True)
@@ -117,34 +128,55 @@ def _fill_grid(points, triangles, e0, n0, size, columns, rows):
 
 
 @njit(cache=True)
+def _find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
+    """Triangle under a place, -1 where none, and the level there."""
+    fi, fj = (x - e0) / size, (y - n0) / size
+    if not (fi >= -slack and fj >= -slack and fi <= columns + slack and fj <= rows + slack):  # neither is what is no number
+        return -1, np.nan
+    i, j = min(max(int(fi), 0), columns - 1), min(max(int(fj), 0), rows - 1)
+    c = j * columns + i
+    for m in range(starts[c], starts[c + 1]):
+        t = triangles[members[m]]
+        ax, ay = points[t[0], 0], points[t[0], 1]
+        bx, by = points[t[1], 0] - ax, points[t[1], 1] - ay
+        cx, cy = points[t[2], 0] - ax, points[t[2], 1] - ay
+        det = bx * cy - cx * by
+        if det == 0.0:
+            continue
+        u = ((x - ax) * cy - cx * (y - ay)) / det
+        v = (bx * (y - ay) - (x - ax) * by) / det
+        if u >= -slack and v >= -slack and u + v <= 1.0 + slack:
+            za = points[t[0], 2]
+            return members[m], za + u * (points[t[1], 2] - za) + v * (points[t[2], 2] - za)
+    return -1, np.nan
+
+
+@njit(cache=True)
 def _find(places, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
     found = np.full(len(places), -1, np.int32)
     z = np.full(len(places), np.nan)
     for q in range(len(places)):
-        x, y = places[q, 0], places[q, 1]
-        if not (np.isfinite(x) and np.isfinite(y)):
-            continue
-        fi, fj = (x - e0) / size, (y - n0) / size
-        if fi < -slack or fj < -slack or fi > columns + slack or fj > rows + slack:
-            continue
-        i, j = min(max(int(fi), 0), columns - 1), min(max(int(fj), 0), rows - 1)
-        c = j * columns + i
-        for m in range(starts[c], starts[c + 1]):
-            t = triangles[members[m]]
-            ax, ay = points[t[0], 0], points[t[0], 1]
-            bx, by = points[t[1], 0] - ax, points[t[1], 1] - ay
-            cx, cy = points[t[2], 0] - ax, points[t[2], 1] - ay
-            det = bx * cy - cx * by
-            if det == 0.0:
-                continue
-            u = ((x - ax) * cy - cx * (y - ay)) / det
-            v = (bx * (y - ay) - (x - ax) * by) / det
-            if u >= -slack and v >= -slack and u + v <= 1.0 + slack:
-                found[q] = members[m]
-                za = points[t[0], 2]
-                z[q] = za + u * (points[t[1], 2] - za) + v * (points[t[2], 2] - za)
-                break
+        found[q], z[q] = _find_one(
+            places[q, 0], places[q, 1], points, triangles, starts, members, e0, n0, size, columns, rows, slack
+        )
     return found, z
+
+
+@njit(cache=True)
+def _fill_levels(levels, places, reach, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
+    for q in range(len(places)):
+        if not np.isnan(levels[q]):
+            continue
+        x, y = places[q, 0], places[q, 1]
+        if not (x > e0 - 2 * reach and y > n0 - 2 * reach):
+            continue
+        for k in range(5):
+            dx = reach if k == 1 else -reach if k == 2 else 0.0
+            dy = reach if k == 3 else -reach if k == 4 else 0.0
+            _, z = _find_one(x + dx, y + dy, points, triangles, starts, members, e0, n0, size, columns, rows, slack)
+            if not np.isnan(z):
+                levels[q] = z
+                break
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -180,6 +212,15 @@ def find_triangles(surface: Surface, places: Any) -> tuple[Ints, Floats]:
     p = np.ascontiguousarray(np.asarray(places, float)[:, :2])
     g = surface.grid
     return _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
+
+
+def fill_levels(surface: Surface, places: Floats, levels: Floats, reach: float) -> None:
+    """Into ``levels`` (n,) where they are NaN: the surface's at each place (n, 2), or beside it within ``reach``, m."""
+    g = surface.grid
+    _fill_levels(
+        levels, places, reach, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows,
+        _INSIDE,
+    )  # fmt: skip
 
 
 def robust_levels(surface: Surface) -> tuple[float, float]:

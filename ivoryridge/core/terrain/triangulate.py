@@ -14,6 +14,7 @@ import pythoncdt as cdt
 from numba import njit
 from numpy.typing import NDArray
 
+from ..arrays import given_away
 from ..errors import InputError
 from ..findings import Finding
 from ..tolerances import COINCIDENT, CROSSING_LEVELS, SAME_LEVEL, SAME_SURVEY_POINT
@@ -258,9 +259,27 @@ def _trim_outside(points: Floats, triangles: Ints, neighbours: Ints, limit: floa
 
 def select_triangles(triangles: Ints, neighbours: Ints, keep: Any) -> tuple[Ints, Ints]:
     """Triangles and neighbours that remain, renumbered."""
-    number = np.where(keep, np.cumsum(keep, dtype=np.int32) - 1, -1).astype(np.int32)
-    number = np.append(number, np.int32(-1))  # looked up by -1
-    return triangles[keep], number[neighbours[keep]]
+    kept, beside = _selected(np.asarray(triangles, np.int32), np.asarray(neighbours, np.int32), np.asarray(keep, bool))
+    return given_away(kept), given_away(beside)
+
+
+@njit(cache=True)
+def _selected(triangles, neighbours, keep):
+    number = np.full(len(keep), -1, np.int32)
+    n = 0
+    for k in range(len(keep)):
+        if keep[k]:
+            number[k] = n
+            n += 1
+    kept, beside = np.empty((n, 3), np.int32), np.empty((n, 3), np.int32)
+    for k in range(len(keep)):
+        at = number[k]
+        if at >= 0:
+            for i in range(3):
+                kept[at, i] = triangles[k, i]
+                other = neighbours[k, i]
+                beside[at, i] = number[other] if other >= 0 else -1
+    return kept, beside
 
 
 def surface_from_faces(points: Any, faces: Any) -> Surface:

@@ -66,7 +66,7 @@ def _patch(patch: Patch, name: str, depth: float) -> LaidPiece:
     return lay(GroundPiece(name, "pavement", patch.surface.points, patch.surface.triangles.astype(np.int64), joins=True))
 
 
-@kind("finished ground", 2, memory="ground")
+@kind("finished ground", 3, memory="ground")
 def _finished(
     patches: tuple[LaidPiece, ...], roads: tuple[tuple[LaidPiece, ...], ...], ground: tuple[Any, Any]
 ) -> FinishedGround:
