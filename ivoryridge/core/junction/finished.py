@@ -19,7 +19,7 @@ from scipy.spatial import cKDTree
 
 from ..arrays import given_away
 from ..findings import Finding
-from ..terrain.surface import Surface, fill_levels, find_triangles
+from ..terrain.surface import Surface, find_one, find_triangles, looked_up
 from ..terrain.triangulate import neighbours_of, select_triangles, sides_of, surface_from_faces, triangulate
 
 Floats = NDArray[np.float64]
@@ -87,14 +87,62 @@ def lay(piece: GroundPiece) -> LaidPiece:
     return LaidPiece(piece, own, _area_of(own) if len(own.triangles) else shapely.Polygon())
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Pile:
+    """Pieces over one another, the highest first: ``surface`` of all their triangles, piece by piece; ``of`` (t,) the piece of each, and
+    ``first`` (count + 1,) the first triangle of each piece and the end."""
+
+    surface: Surface
+    of: NDArray[np.int32]
+    first: Ints
+
+    @classmethod
+    def of_surfaces(cls, surfaces: Sequence[Surface]) -> _Pile:
+        shift = np.cumsum([0, *(len(s.points) for s in surfaces)])
+        faces = np.concatenate([s.triangles + np.int32(k) for s, k in zip(surfaces, shift, strict=False)])
+        first = np.cumsum([0, *(len(s.triangles) for s in surfaces)])
+        alone = np.full_like(faces, -1)
+        surface = Surface(np.concatenate([s.points for s in surfaces]), given_away(faces), given_away(alone))
+        return cls(surface, np.repeat(np.arange(len(surfaces), dtype=np.int32), np.diff(first)), first)
+
+    @property
+    def count(self) -> int:
+        return len(self.first) - 1
+
+    def highest(self, places: Floats, least: int = 0) -> NDArray[np.int32]:
+        """The highest piece under each place (n, 2), numbered ``least`` or more; -1 where none."""
+        hit, _ = find_triangles(self.surface, places, int(self.first[least]))
+        return np.where(hit >= 0, self.of[hit], np.int32(-1))
+
+    def levels(self, places: Floats, count: int) -> Floats:
+        """Level of the highest of the first ``count`` pieces that covers each place, or has it on its edge; NaN where none."""
+        return _levels_beside(np.ascontiguousarray(places[:, :2]), self.of, int(self.first[count]), *looked_up(self.surface))
+
+
+@njit(cache=True)
+def _levels_beside(places, of, limit, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
+    out = np.full(len(places), np.nan)
+    for q in range(len(places)):
+        best = len(of)  # no piece has this number
+        for k in range(5):
+            x = places[q, 0] + (_BESIDE if k == 1 else -_BESIDE if k == 2 else 0.0)
+            y = places[q, 1] + (_BESIDE if k == 3 else -_BESIDE if k == 4 else 0.0)
+            t, z = find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, rows, slack, 0, limit)
+            if t >= 0 and of[t] < best:
+                best, out[q] = of[t], z
+    return out
+
+
 def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGround:
     """All pieces, highest first, laid into the existing ground; without any the ground itself."""
     pieces = [p for p in pieces if len(p.surface.triangles)]
     lines = _Lines([], [])
-    laid: list[tuple[Surface, int]] = []
     covered: shapely.Geometry = shapely.Polygon()
     findings: list[Finding] = []
+    if not pieces:
+        return FinishedGround(ground, np.full(len(ground.triangles), -1, np.int32), ())
     lost = _lost_to_others(pieces, ground)
+    pile = _Pile.of_surfaces([p.surface for p in pieces])
     for number, made in enumerate(pieces):
         own, area = made.surface, made.area
         gone = lost.get(number)
@@ -102,34 +150,26 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
         if taken.is_empty or area.intersection(taken).area < _OVERLAP:
             lines.add(own.points, sides_of(own.triangles).astype(np.int64))
         else:
-            _add_clipped(lines, own, taken, [s for s, _ in laid], findings, made.piece)
+            _add_clipped(lines, own, taken, pile, number, findings, made.piece)
         if gone is not None:
             _add_rim(
                 lines, own, gone.difference(covered), [p.surface for p in pieces[number + 1 :] if p.piece.material == "slope"]
             )
-        laid.append((own, number))
         left = area if gone is None else _areas(area.difference(gone))
         covered = _areas(covered.union(left)) if not covered.is_empty else left
-    if not laid:
-        alone = np.full(len(ground.triangles), -1, np.int32)
-        return FinishedGround(ground, alone, tuple((p.piece.name, p.piece.material) for p in pieces))
-    band = _touched(ground, [s for s, _ in laid])
-    _add_ground(lines, ground, band, covered, [s for s, _ in laid])
+    band = _touched(ground, pile.surface)
+    _add_ground(lines, ground, band, covered, pile)
     points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)
     joined, _ = triangulate(points, edges=edges, tell_edges=False)
     centre = joined.points[joined.triangles].mean(axis=1)
-    of = np.full(len(centre), -2, np.int32)
-    for own, number in laid:
-        free = np.flatnonzero(of == -2)
-        if len(free):
-            hit, _ = find_triangles(own, centre[free])
-            if number in lost:
-                hit[shapely.contains_xy(lost[number], centre[free, 0], centre[free, 1])] = -1
-            of[free[hit >= 0]] = number
-    free = np.flatnonzero(of == -2)
-    if len(free):
-        hit, _ = find_triangles(ground, centre[free])
-        of[free[(hit >= 0) & band[np.maximum(hit, 0)]]] = -1
+    of = pile.highest(centre)
+    for number in sorted(lost):
+        mine = np.flatnonzero(of == number)
+        gone = mine[shapely.contains_xy(lost[number], centre[mine, 0], centre[mine, 1])]
+        of[gone] = pile.highest(centre[gone], number + 1)
+    free = np.flatnonzero(of < 0)
+    hit, _ = find_triangles(ground, centre[free])
+    of[free[(hit < 0) | ~band[np.maximum(hit, 0)]]] = -2
     keep = of > -2
     return _whole(joined, keep, of, ground, band, tuple((p.piece.name, p.piece.material) for p in pieces), findings)
 
@@ -258,10 +298,11 @@ def _plane(corners: Floats, at: Floats) -> tuple[Floats, Floats]:
 
 def _add_rim(lines: _Lines, own: Surface, gone: shapely.Geometry, others: Sequence[Surface]) -> None:
     """The line on which a slope and those that it loses to have one level, as an edge."""
+    mine, theirs = _Pile.of_surfaces([own]), [_Pile.of_surfaces([s]) for s in others]
     for ring in shapely.get_parts(gone.boundary):
         xy = shapely.get_coordinates(ring)
-        level = _levels_on([own], xy)
-        one = np.any([np.abs(_levels_on([s], xy) - level) < _SAME for s in others], axis=0)
+        level = mine.levels(xy, 1)
+        one = np.any([np.abs(other.levels(xy, 1) - level) < _SAME for other in theirs], axis=0)
         known = one[:-1] & one[1:]
         pairs = np.stack([np.arange(len(xy) - 1), np.arange(1, len(xy))], axis=-1)[known]
         if len(pairs):
@@ -289,9 +330,10 @@ def _areas(found: shapely.Geometry) -> shapely.Geometry:
 
 
 def _add_clipped(
-    lines: _Lines, own: Surface, covered: shapely.Geometry, higher: Sequence[Surface], findings: list[Finding], piece: GroundPiece
+    lines: _Lines, own: Surface, covered: shapely.Geometry, pile: _Pile, higher: int, findings: list[Finding], piece: GroundPiece
 ) -> None:
-    """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it."""
+    """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it, of the first ``higher``
+    of the pile."""
     edges = sides_of(own.triangles).astype(np.int64)
     shapely.prepare(covered)
     rim = _Rim.of(covered)
@@ -313,7 +355,7 @@ def _add_clipped(
     free = np.flatnonzero(~cut)
     on_rim, _ = rim.tree.query(shapely.points(places[free, :2]), predicate="dwithin", distance=_ON_CUT)
     cut[free[on_rim]] = True  # also what only touches it, or runs along it
-    above = _levels_on(higher, places[cut, :2])
+    above = pile.levels(places[cut, :2], higher)
     step = np.where(np.isfinite(above), np.abs(above - places[cut, 2]), 0.0)
     if piece.joins and len(step) and step.max() > STEP_TOLD:
         at = int(np.argmax(step))
@@ -414,15 +456,6 @@ def _outside(
     return line[out], np.column_stack([share[out], share[out + 1]]), np.column_stack([on[out], on[out + 1]])
 
 
-def _levels_on(higher: Sequence[Surface], xy: Floats) -> Floats:
-    """Level of the highest piece that covers each place, or has it on its edge; NaN where none."""
-    xy = np.ascontiguousarray(xy)
-    out = np.full(len(xy), np.nan)
-    for surface in higher:
-        fill_levels(surface, xy, out, _BESIDE)
-    return out
-
-
 @njit(cache=True)
 def _mark(points, triangles, e0, n0, size, columns, rows, marked):
     for t in triangles:
@@ -435,12 +468,11 @@ def _mark(points, triangles, e0, n0, size, columns, rows, marked):
                 marked[j * columns + i] = True
 
 
-def _touched(ground: Surface, laid: Sequence[Surface]) -> NDArray[np.bool_]:
+def _touched(ground: Surface, laid: Surface) -> NDArray[np.bool_]:
     """Triangles of the ground that may touch what is built."""
     g = ground.grid
     marked = np.zeros(g.columns * g.rows, np.bool_)
-    for own in laid:
-        _mark(own.points, own.triangles, *g.origin, g.size, g.columns, g.rows, marked)
+    _mark(laid.points, laid.triangles, *g.origin, g.size, g.columns, g.rows, marked)
     band = np.zeros(len(ground.triangles), bool)
     cells = np.flatnonzero(marked)
     if len(cells):
@@ -448,15 +480,13 @@ def _touched(ground: Surface, laid: Sequence[Surface]) -> NDArray[np.bool_]:
     return band
 
 
-def _add_ground(
-    lines: _Lines, ground: Surface, band: NDArray[np.bool_], covered: shapely.Geometry, higher: Sequence[Surface]
-) -> None:
+def _add_ground(lines: _Lines, ground: Surface, band: NDArray[np.bool_], covered: shapely.Geometry, pile: _Pile) -> None:
     if not band.any():
         return
     triangles = ground.triangles[band]
     used, renumbered = np.unique(triangles, return_inverse=True)
     own = surface_from_faces(ground.points[used], renumbered.reshape(-1, 3))
-    _add_clipped(lines, own, covered, higher, [], GroundPiece("", "", own.points, own.triangles.astype(np.int64)))
+    _add_clipped(lines, own, covered, pile, pile.count, [], GroundPiece("", "", own.points, own.triangles.astype(np.int64)))
 
 
 @njit(cache=True)

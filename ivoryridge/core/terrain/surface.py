@@ -18,7 +18,7 @@ Ints = NDArray[np.int32]
 
 __all__ = ["Surface", "SurfaceReading", "TriangleGrid", "find_triangles", "read_surface", "robust_levels", "surface_area"]
 
-_INSIDE = 1e-9  # barycentric; rounding at an edge must not open a gap between neighbours
+INSIDE = 1e-9  # barycentric; rounding at an edge must not open a gap between neighbours
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -128,14 +128,18 @@ def _fill_grid(points, triangles, e0, n0, size, columns, rows):
 
 
 @njit(cache=True)
-def _find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
-    """Triangle under a place, -1 where none, and the level there."""
+def find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, rows, slack, least, limit):
+    """The first triangle under a place of those numbered from ``least`` up to, without, ``limit``, -1 where none; and the level there."""
     fi, fj = (x - e0) / size, (y - n0) / size
     if not (fi >= -slack and fj >= -slack and fi <= columns + slack and fj <= rows + slack):  # neither is what is no number
         return -1, np.nan
     i, j = min(max(int(fi), 0), columns - 1), min(max(int(fj), 0), rows - 1)
     c = j * columns + i
     for m in range(starts[c], starts[c + 1]):
+        if members[m] < least:
+            continue
+        if members[m] >= limit:
+            break
         t = triangles[members[m]]
         ax, ay = points[t[0], 0], points[t[0], 1]
         bx, by = points[t[1], 0] - ax, points[t[1], 1] - ay
@@ -152,31 +156,14 @@ def _find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, r
 
 
 @njit(cache=True)
-def _find(places, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
+def _find(places, points, triangles, starts, members, e0, n0, size, columns, rows, slack, least, limit):
     found = np.full(len(places), -1, np.int32)
     z = np.full(len(places), np.nan)
     for q in range(len(places)):
-        found[q], z[q] = _find_one(
-            places[q, 0], places[q, 1], points, triangles, starts, members, e0, n0, size, columns, rows, slack
+        found[q], z[q] = find_one(
+            places[q, 0], places[q, 1], points, triangles, starts, members, e0, n0, size, columns, rows, slack, least, limit
         )
     return found, z
-
-
-@njit(cache=True)
-def _fill_levels(levels, places, reach, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
-    for q in range(len(places)):
-        if not np.isnan(levels[q]):
-            continue
-        x, y = places[q, 0], places[q, 1]
-        if not (x > e0 - 2 * reach and y > n0 - 2 * reach):
-            continue
-        for k in range(5):
-            dx = reach if k == 1 else -reach if k == 2 else 0.0
-            dy = reach if k == 3 else -reach if k == 4 else 0.0
-            _, z = _find_one(x + dx, y + dy, points, triangles, starts, members, e0, n0, size, columns, rows, slack)
-            if not np.isnan(z):
-                levels[q] = z
-                break
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -195,8 +182,7 @@ class SurfaceReading:
 def read_surface(surface: Surface, places: Any) -> SurfaceReading:
     """Elevation, slope and aspect at places (n, 2), by the plane of the triangle each one lies in."""
     p = np.ascontiguousarray(np.atleast_2d(np.asarray(places, float))[:, :2])
-    g = surface.grid
-    found, z = _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
+    found, z = _find(p, *looked_up(surface), 0, len(surface.triangles))
     slope, aspect = np.full(len(p), np.nan), np.full(len(p), np.nan)
     hit = found >= 0
     if hit.any():
@@ -207,20 +193,17 @@ def read_surface(surface: Surface, places: Any) -> SurfaceReading:
     return SurfaceReading(z, slope, aspect, found)
 
 
-def find_triangles(surface: Surface, places: Any) -> tuple[Ints, Floats]:
-    """Triangle (n,) under each place (n, 2), -1 where none, and the elevation there in m, NaN where none."""
+def find_triangles(surface: Surface, places: Any, least: int = 0) -> tuple[Ints, Floats]:
+    """Triangle (n,) under each place (n, 2), -1 where none, and the elevation there in m, NaN where none. Where several lie over one
+    another, the first one is found, numbered ``least`` or more."""
     p = np.ascontiguousarray(np.asarray(places, float)[:, :2])
-    g = surface.grid
-    return _find(p, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, _INSIDE)
+    return _find(p, *looked_up(surface), least, len(surface.triangles))
 
 
-def fill_levels(surface: Surface, places: Floats, levels: Floats, reach: float) -> None:
-    """Into ``levels`` (n,) where they are NaN: the surface's at each place (n, 2), or beside it within ``reach``, m."""
+def looked_up(surface: Surface) -> tuple[Floats, Ints, NDArray[np.int64], Ints, float, float, float, int, int, float]:
+    """What ``find_one`` takes of a surface."""
     g = surface.grid
-    _fill_levels(
-        levels, places, reach, surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows,
-        _INSIDE,
-    )  # fmt: skip
+    return surface.points, surface.triangles, g.starts, g.triangles, *g.origin, g.size, g.columns, g.rows, INSIDE
 
 
 def robust_levels(surface: Surface) -> tuple[float, float]:
