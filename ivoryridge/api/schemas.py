@@ -451,4 +451,5 @@ class Trial(In):
     key: str | None = None
     outline_only: bool = False
     judged: bool = True
+    followed: bool = True
     joined: bool = True

@@ -2215,6 +2215,8 @@ export interface components {
             /** @default true */
             judged?: boolean;
             /** @default true */
+            followed?: boolean;
+            /** @default true */
             joined?: boolean;
         };
         TrialBend: {

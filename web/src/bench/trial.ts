@@ -14,8 +14,22 @@ interface Asked {
 }
 type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
 const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
-const OTHERS = 80 // ms between showings of roads that follow
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
+const OTHERS = 80 // ms between showings of roads that follow
+
+/** Something that answers tell besides the shape: not two at once, which would only slow each other down, and some time apart. */
+function paced(apart: number) {
+  const telling = new Set<object>() // answers
+  let toldFor: TrialValues | null = null
+  let last = -Infinity
+  return {
+    due: (now: number, resting: boolean) => !telling.size && (resting || now - last >= apart),
+    begin: (answer: object, values: TrialValues) => void (telling.add(answer), (toldFor = values)),
+    end: (answer: object) => void (telling.delete(answer) && (last = performance.now())),
+    behind: (values: TrialValues) => values !== toldFor && !telling.size,
+    forget: () => void (telling.clear(), (toldFor = null)),
+  }
+}
 
 export function useTrial(
   trial: Ref<RoadDesign | null>,
@@ -28,15 +42,12 @@ export function useTrial(
   let drags = 0 // ended ones
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
-  let lastJudged = 0
-  let lastTold = -Infinity
   let newestAsked: TrialValues | null = null // of this drag
-  let newestJudged: TrialValues | null = null
-  let newestJoined: TrialValues | null = null // whose answer tells the junctions, too
   let rested: TrialValues | null = null
-  const telling = new Set<object>() // answers that tell it and are not done; a second one would only slow down the first
-  const behind = () => newestAsked !== null && (newestAsked !== newestJudged || (newestAsked !== newestJoined && !telling.size))
-  /** The last place of a drag is judged too, once it rests there; never an older one, which would be drawn over it. */
+  /** findings; roads that hang on this one; junctions */
+  const besides = { judged: paced(FOUND), followed: paced(0), joined: paced(JOINED) }
+  const behind = () => newestAsked !== null && Object.values(besides).some((b) => b.behind(newestAsked!))
+  /** The last place of a drag is told whole, once it rests there; never an older one, which would be drawn over it. */
   const whenResting = useDebounceFn(() => {
     if (!behind()) return
     rested = newestAsked
@@ -44,17 +55,15 @@ export function useTrial(
   }, FOUND)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string>; asked: Asked }>(
     async (values, signal) => {
-      const asked = performance.now()
-      const judged = asked - lastJudged >= FOUND
-      if (judged) {
-        lastJudged = asked
-        newestJudged = values
+      const answer = {}
+      const tells: Record<string, boolean> = {}
+      for (const [name, beside] of Object.entries(besides)) {
+        tells[name] = beside.due(performance.now(), values === rested)
+        if (tells[name]) beside.begin(answer, values)
+        else void whenResting()
       }
-      const joined = !telling.size && (values === rested || asked - lastTold >= JOINED)
-      if (joined) newestJoined = values
-      if (!judged || !joined) void whenResting()
-      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, judged, joined }
-      const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), joined)
+      const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, ...tells }
+      const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), answer)
       const lead = JSON.parse((await more.next()).value as string) as Lead
       if (!signal.aborted) leads(lead)
       const shape = { ...lead, ...(JSON.parse((await more.next()).value as string) as RoadShape) }
@@ -75,12 +84,14 @@ export function useTrial(
     if (before && Object.keys(lead).length && !Object.keys(before.problems).length) trial.value = { ...before, ...lead }
   }
   /** Lines of an answer, and afterwards what rests while they came. */
-  async function* toldOf(lines: AsyncGenerator<string>, joined: boolean): AsyncGenerator<string> {
-    if (joined) telling.add(lines)
+  async function* toldOf(lines: AsyncGenerator<string>, answer: object): AsyncGenerator<string> {
     try {
-      yield* lines
+      for await (const line of lines) {
+        if (line.startsWith('{"findings":')) besides.judged.end(answer) // what is told in the same answer after them takes its time
+        yield line
+      }
     } finally {
-      if (telling.delete(lines)) lastTold = performance.now()
+      for (const beside of Object.values(besides)) beside.end(answer)
       if (behind()) void whenResting()
     }
   }
@@ -140,12 +151,12 @@ export function useTrial(
   function endTrial() {
     trials.cancel()
     near.endNear()
-    newestAsked = newestJudged = newestJoined = rested = null
+    newestAsked = rested = null
+    for (const beside of Object.values(besides)) beside.forget()
     trial.value = null
     triedOthers.value = new Map()
     triedJunctions.value = new Map()
     toldBy.clear()
-    telling.clear()
     shown = ''
     drags++
   }

@@ -52,11 +52,13 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   const land = useLand(bench).picture
   const { lines: finished, nearLines } = useFinished(bench)
   const mesh = shownGround.overview
+  const line = computed(() => bench.design.value?.line ?? null)
+  const pis = computed(() => bench.design.value?.pis ?? null)
+  const edges = computed(() => bench.design.value?.edges ?? null)
+  const stale = computed(() => Object.keys(bench.problems.value).length > 0)
   const road = computed<RoadDrawing | null>(() => {
-    const d = bench.design.value
-    if (!d?.line) return null
-    const stale = Object.keys(bench.problems.value).length > 0
-    return { points: d.line.points, edges: d.edges, roles: bench.project.value?.roles ?? [], stale }
+    if (!line.value || !edges.value) return null // read one by one: findings that come alone draw nothing anew
+    return { points: line.value.points, edges: edges.value, roles: bench.project.value?.roles ?? [], stale: stale.value }
   })
 
   function extent(): [number, number, number, number] | null {
@@ -251,18 +253,18 @@ export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTML
   /** the scale alone, so that a view that is only moved places no text anew */
   const styleScale = computed(() => style.value.scale)
   const annotation = computed(() => {
-    const line = ui.stage === 'line' && view.value.scale ? bench.design.value?.line : null
-    if (!line) return null
-    const points = line.points as LinePoints
+    const shown = ui.stage === 'line' && view.value.scale ? line.value : null
+    if (!shown) return null
+    const points = shown.points as LinePoints
     return annotate(
-      line.elements,
-      [line.start, line.end],
+      shown.elements,
+      [shown.start, shown.end],
       onGround({ ...look.annotation, scale: styleScale.value }),
       (s) => placeAt(points, s),
       (s) => bench.station(s, Math.abs(countedAt(s, bench.equations.value) % 1) < 1e-6 ? 0 : 2),
       wide,
       bench.equations.value,
-      (bench.design.value?.pis ?? []).map((p) => ({ e: p.easting, n: p.northing })),
+      (pis.value ?? []).map((p) => ({ e: p.easting, n: p.northing })),
     )
   })
   watch([annotation, style], ([a, now]) => (ui.annotated = a ? { dropped: a.dropped, px: textPx(now, view.value) } : null))
