@@ -82,8 +82,8 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     """The design as it would be with unsaved values over what the person sees; stores nothing.
 
     Lines of JSON, each as soon as it is there: what the hand moves (``RoadLead``); the rest of the shape with section and volumes;
-    findings and departures unless ``judged`` is false; each road that hangs on this one, as it would be, unless ``followed`` is false;
-    and each junction it is of unless ``joined`` is false: a page asks for these a few times a second only.
+    findings and departures unless ``judged`` is false; each road that hangs on this one, as it would be, and that there are no more,
+    unless ``followed`` is false; and each junction it is of unless ``joined`` is false: a page asks for these a few times a second only.
     """
     network = recall(road_id, given.key) or network_of(request.project.pk)
     inputs = with_trial(network.road(road_id), given.dict(exclude_unset=True))
@@ -96,7 +96,7 @@ def trial(request: Any, road_id: int, given: Trial) -> StreamingHttpResponse:
     )
     if not given.judged:
         parts = itertools.islice(parts, 2)
-    dependents = dependents_lightly(network, inputs) if given.followed else ()
+    dependents = itertools.chain(dependents_lightly(network, inputs), [{"followed": road_id}]) if given.followed else ()
     junctions = affected_junctions(network.with_road(inputs), road_id) if given.joined else ()
     return json_lines(itertools.chain(parts, dependents, junctions), in_these_units(in_trial), waited_for=2)
 

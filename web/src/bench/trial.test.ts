@@ -79,14 +79,14 @@ it('shows what the hand moves ahead of what follows from it, and nothing of a dr
   const release = async () => (done(), await vi.advanceTimersByTimeAsync(300))
   hold()
   tryOut(values(1))
-  await vi.advanceTimersByTimeAsync(0)
+  await vi.advanceTimersByTimeAsync(20)
   expect([moved(), shown()]).toEqual([1, undefined])
   failing = true
   await release()
   expect([moved(), shown()]).toEqual([1, 1])
   hold()
   tryOut(values(2))
-  await vi.advanceTimersByTimeAsync(0)
+  await vi.advanceTimersByTimeAsync(20)
   expect(moved()).toBe(1) // the last place failed, and says so until the next shape
   failing = false
   await release()

@@ -13,6 +13,7 @@ interface Asked {
   body: unknown
 }
 type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
+const AHEAD = 16 // ms that the shape has before what leads is drawn without it: two pictures cost more than one
 const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
 const OTHERS = 80 // ms between showings of roads that follow
@@ -65,9 +66,13 @@ export function useTrial(
       const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, ...tells }
       const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), answer)
       const lead = JSON.parse((await more.next()).value as string) as Lead
-      if (!signal.aborted) leads(lead)
-      const shape = { ...lead, ...(JSON.parse((await more.next()).value as string) as RoadShape) }
-      return { shape, more, asked: { path: `/roads/${ui.roadId}/trial`, body } }
+      const ahead = setTimeout(() => !signal.aborted && leads(lead), AHEAD)
+      try {
+        const shape = { ...lead, ...(JSON.parse((await more.next()).value as string) as RoadShape) }
+        return { shape, more, asked: { path: `/roads/${ui.roadId}/trial`, body } }
+      } finally {
+        clearTimeout(ahead)
+      }
     },
     ({ shape, more, asked: by }) => {
       // a trial that leaves the line alone is sent without it; findings follow, and those shown stay until then
@@ -87,8 +92,9 @@ export function useTrial(
   async function* toldOf(lines: AsyncGenerator<string>, answer: object): AsyncGenerator<string> {
     try {
       for await (const line of lines) {
-        if (line.startsWith('{"findings":')) besides.judged.end(answer) // what is told in the same answer after them takes its time
-        yield line
+        if (line.startsWith('{"findings":')) besides.judged.end(answer) // what the same answer tells after them takes its time
+        if (line.startsWith('{"followed":')) besides.followed.end(answer)
+        else yield line
       }
     } finally {
       for (const beside of Object.values(besides)) beside.end(answer)
