@@ -328,7 +328,7 @@ def _feed_array(put: Callable[[bytes], None], value: Any) -> None:
     a = np.ascontiguousarray(value)
     if a.dtype.kind == "f":
         a = a + 0.0
-    put(f"a{a.dtype}{a.shape}:".encode())
+    put(f"a{a.dtype.str}{a.shape}:".encode())
     put(a.tobytes())
 
 

@@ -10,12 +10,14 @@ from typing import Any
 import numpy as np
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.corridor.block import Block
 from ivoryridge.core.section.part import Part
 from ivoryridge.core.section.template import Template
 
 __all__ = ["fields_of", "size_of"]
 
-_SHARED = (HorizontalAlignment, Template, Part)
+_SHARED = frozenset({HorizontalAlignment, Template, Part, Block})
+_SMALL = frozenset({type(None), bool, int, float, np.float64, np.int64, np.int32, np.bool_})
 
 
 @cache
@@ -25,28 +27,40 @@ def fields_of(record: Any) -> tuple[str, ...]:
 
 
 def size_of(value: Any) -> int:
-    """Bytes that a value takes, about; arrays that others share are counted once. A line or a template within another record is
+    """Bytes that a value takes, about; arrays that others share are counted once. A line, a template or a block within another record is
     held by many and counts where it is kept for itself."""
     seen: set[int] = set()
-
-    def of(v: Any) -> int:
-        if v is None or isinstance(v, bool | int | float):
-            return 30
-        if id(v) in seen or (v is not value and isinstance(v, _SHARED)):
-            return 0
+    total = 0
+    ahead = [value]
+    while ahead:  # a stack, not a call each: a road is tens of thousands of small values
+        v = ahead.pop()
+        kind: Any = type(v)
+        if kind in _SMALL:
+            total += 30
+            continue
+        if id(v) in seen or (kind in _SHARED and v is not value):
+            continue
         seen.add(id(v))
         if isinstance(v, np.ndarray):
-            return of(v.base) if isinstance(v.base, np.ndarray) else int(v.nbytes) + 100
-        if isinstance(v, str | bytes):
-            return len(v) + 50
-        if isinstance(v, Mapping):
-            return 100 + sum(of(k) + of(x) for k, x in v.items())
-        if isinstance(v, list | tuple | set | frozenset):
+            if isinstance(v.base, np.ndarray):
+                ahead.append(v.base)
+            else:
+                total += int(v.nbytes) + 100
+        elif isinstance(v, str | bytes):
+            total += len(v) + 50
+        elif isinstance(v, Mapping):
+            total += 100
+            ahead += v.keys()
+            ahead += v.values()
+        elif isinstance(v, list | tuple | set | frozenset):
+            total += 60
             if isinstance(v, tuple) and v and isinstance(v[0], str | float | int):  # one by one they would cost time
-                return 60 + 60 * len(v)
-            return 60 + sum(of(x) for x in v)
-        own = getattr(v, "__dict__", {})
-        fields = [getattr(v, name) for name in fields_of(v.__class__) if name not in own]
-        return 60 + sum(of(x) for x in (*fields, *own.values()))
-
-    return of(value)
+                total += 60 * len(v)
+            else:
+                ahead += v
+        else:
+            own = getattr(v, "__dict__", {})
+            total += 60
+            ahead += [getattr(v, name) for name in fields_of(kind) if name not in own]
+            ahead += own.values()
+    return total
