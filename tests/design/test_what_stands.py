@@ -21,7 +21,8 @@ from ivoryridge.design.actions.edit_template import change_template
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.propose_profile import propose_profile
 from ivoryridge.design.actions.standing import redo, undo
-from ivoryridge.design.inputs.network import assemble_road, network_of
+from ivoryridge.design.inputs import network as inputs_network
+from ivoryridge.design.inputs.network import assemble_road, network_of, read_network
 from ivoryridge.design.models import LedgerEntry, Membership, Road, RoadPI, RoadPVI, Surface
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, NotThere, Refused, Stale
@@ -286,3 +287,31 @@ def test_an_act_on_a_road_that_somebody_has_just_deleted_is_told(road: Road, ann
         change_pi(seen, anna, pi.pk, revision=pi.revision, values={"radius": 250.0})
     with pytest.raises(NotThere, match="somebody has deleted it"):
         propose_profile(seen, anna)
+
+
+@pytest.mark.django_db(databases=["default", "derived"], transaction=True)
+def test_what_an_act_leaves_is_there_for_who_asks_next_and_what_is_undone_after_all_is_not(
+    project: Any, road: Road, anna: Any, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    reads = []
+    monkeypatch.setattr(inputs_network, "read_network", lambda pk: reads.append(pk) or read_network(pk))
+
+    def asked() -> tuple[float, int]:
+        reads.clear()
+        return assemble_road(road).interval, len(reads)
+
+    change_road(now(road), anna, revision=now(road).revision, values={"interval": 7.0})
+    assert asked() == (7.0, 0)
+    with pytest.raises(ZeroDivisionError), transaction.atomic():
+        change_road(now(road), anna, revision=now(road).revision, values={"interval": 8.0})
+        raise ZeroDivisionError
+    assert asked()[0] == 7.0
+    with transaction.atomic():  # a row behind the act's back
+        change_road(now(road), anna, revision=now(road).revision, values={"interval": 9.0})
+        row = now(road)
+        row.interval = 10.0
+        row.save()
+    assert asked()[0] == 10.0
+    change_road(now(road), anna, revision=now(road).revision, values={"interval": 11.0})
+    undo(now(road).project, anna)
+    assert asked()[0] == 10.0

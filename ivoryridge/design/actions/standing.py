@@ -20,7 +20,7 @@ from django.db import transaction
 
 from ivoryridge.core.errors import InputError, IvoryRidgeError
 
-from ..inputs.network import Network, inside_act, network_of
+from ..inputs.network import Network, inside_act, leave, network_of
 from ..ledger import Act, Swap, record, swap_back, swap_forth
 from ..models import LedgerEntry, Project
 from ..objects import Ref, kind_named, refs_of
@@ -65,6 +65,7 @@ def _look(before: Network, project: Project, touched: set[Ref]) -> None:
     if _part.get() == "rehearsal":
         raise _Rehearsed(before, after, touched)
     _must_stand(before, after, touched)
+    leave(project.pk, after)
 
 
 def rehearsed(function: Callable[P, R]) -> Callable[P, R]:

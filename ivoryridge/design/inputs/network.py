@@ -178,6 +178,7 @@ class Network:
 _kept: OrderedDict[int, tuple[tuple[Any, ...], Network]] = OrderedDict()
 _lock = threading.Lock()
 _of_act: ContextVar[dict[Any, Any] | None] = ContextVar("of_act", default=None)
+_saves = 0  # rows saved so far, by anybody in this process
 
 
 @contextmanager
@@ -211,11 +212,29 @@ def network_of(project_id: int) -> Network:
                 return kept[1]
         network = read_network(project_id)
         if _head(project_id) == head:  # nobody changed anything between the queries
-            with _lock:
-                _kept[project_id] = (head, network)
-                while len(_kept) > MOST_KEPT:
-                    _kept.popitem(last=False)
+            _keep(project_id, head, network)
             return network
+
+
+def leave(project_id: int, network: Network) -> None:
+    """At the end of an act: what it leaves, read after its last row, is there for whoever asks next, unless the act is undone after all
+    or a row is saved before it is kept."""
+    saves = _saves
+
+    def keep() -> None:
+        head = _head(project_id)
+        if _saves == saves:
+            _keep(project_id, head, network)
+
+    transaction.on_commit(keep)
+
+
+def _keep(project_id: int, head: tuple[Any, ...], network: Network) -> None:
+    with _lock:
+        _kept[project_id] = (head, network)
+        _kept.move_to_end(project_id)
+        while len(_kept) > MOST_KEPT:
+            _kept.popitem(last=False)
 
 
 def _head(project_id: int) -> tuple[Any, ...]:
@@ -225,8 +244,11 @@ def _head(project_id: int) -> tuple[Any, ...]:
 
 def _row_saved(sender: type, **_: Any) -> None:
     """Rows written outside an act, e.g. by a script, move no head; what this process keeps is read anew."""
+    global _saves
     if not issubclass(sender, Row):
         return
+    with _lock:
+        _saves += 1
     own = _of_act.get()
     if own is not None:
         own.clear()
