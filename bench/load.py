@@ -25,6 +25,7 @@ class Client:
         self.place = urlparse(address).netloc
         self.connection = http.client.HTTPConnection(self.place, timeout=120)
         self.cookies: dict[str, str] = {}
+        self.drawn = 0.0
         self.ask("GET", "/session")
         status, _ = self.ask("POST", "/session", {"username": "designer", "password": "orrowmere"})
         assert status == 200, status
@@ -38,7 +39,9 @@ class Client:
             headers["Content-Type"] = "application/json"
         self.connection.request(method, f"/api{path}", json.dumps(body) if body is not None else None, headers)
         answer = self.connection.getresponse()
-        content = answer.read()
+        lead = answer.readline() + answer.readline() if path.endswith("/trial") else b""
+        self.drawn = time.perf_counter()  # of a trial: its shape is there; the roads that hang on it follow
+        content = lead + answer.read()
         for name, value in answer.getheaders():
             if name.lower() == "set-cookie":
                 key, _, rest = value.partition("=")
@@ -75,7 +78,7 @@ def run(figures: Figures) -> None:
             t.join()
         now = {r["id"]: r["interval"] for r in json.loads(Client(address).ask("GET", f"/projects/{project}")[1])["roads"]}
         lost = [road for road, interval in kept.items() if now.get(road) != interval]
-    for name in ("design", "section", "trial", "act", "sheet"):
+    for name in ("design", "section", "trial_shape", "trial", "act", "sheet"):
         figures.add(f"load_20_{name}_p95", 1000 * statistics.quantiles(taken[name], n=20)[-1], f"ms, of {len(taken[name])}")
     figures.add(
         "load_20_errors", float(len(wrong)), "answers that tell of a fault of the server's " + ", ".join(sorted(set(wrong))[:3])
@@ -115,6 +118,8 @@ def _one(
             else:
                 wrong.append(f"act {status} {content[:80]!r}")
         taken[what].append(time.perf_counter() - began)
+        if what == "trial":
+            taken["trial_shape"].append(client.drawn - began)
         if status >= 500:
             wrong.append(f"{what} {status}")
         time.sleep(THINK)
