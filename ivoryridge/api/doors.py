@@ -6,11 +6,15 @@ from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
+from django.contrib.auth import get_user
+from django.contrib.sessions.middleware import SessionMiddleware
+from django.core.handlers.wsgi import WSGIRequest
+from django.db import connections
 from django.http import HttpRequest, HttpResponse
 
 from .answers import json_answer
 
-__all__ = ["address_of", "bodies_that_may_come_in"]
+__all__ = ["address_of", "bodies_that_may_come_in", "may_come_in"]
 
 _MOST_ANONYMOUS = 20_000  # bytes; a name and a password
 
@@ -41,6 +45,21 @@ def _refused(request: HttpRequest) -> HttpResponse | None:
     if length > most:
         return _no(413, "too-large", f"What was sent has {length / 1e6:.1f} MB; at most {most / 1e6:.0f} MB are taken here.")
     return None
+
+
+def may_come_in(environ: dict[str, Any]) -> bool:
+    """Whether the application would take the body of a request, by its head and who sends it; why not it says itself."""
+    request = WSGIRequest(environ)
+    SessionMiddleware(_nothing).process_request(request)
+    request.user = get_user(request)
+    try:
+        return _refused(request) is None
+    finally:
+        connections.close_all()  # this thread may answer nobody again for long
+
+
+def _nothing(request: HttpRequest) -> HttpResponse:
+    return HttpResponse()
 
 
 def _no(status: int, code: str, message: str) -> HttpResponse:

@@ -67,6 +67,35 @@ def test_nine_hundred_slow_connections_hold_nobody_up_and_are_given_up(house: Ho
     assert ida.ask("GET", "/session")["username"] == "ida"
 
 
+def test_large_bodies_that_come_slowly_from_who_is_signed_in_hold_nobody_up_either(house: House) -> None:
+    """More of them than threads that answer; one goes on in pieces and is taken, one that stops is given up."""
+    ida = Person(house)
+    project = ida.ask("POST", "/projects", {"name": "Slow line"})["id"]
+    host, port = house.place.split(":")
+    cookies = "; ".join(f"{c.name}={c.value}" for c in ida.jar)
+    token = next(str(c.value) for c in ida.jar if c.name == "csrftoken")
+    rows = b"".join(b"%d,%d,%d\n" % (500_000 + 7 * i % 990, 6_200_000 + 13 * i % 870, 100 + i % 9) for i in range(9_000))
+    body = b'--edge\r\nContent-Disposition: form-data; name="file"; filename="p.csv"\r\n\r\nE,N,Z\n' + rows + b"\r\n--edge--\r\n"
+    head = (f"POST /api/projects/{project}/preview HTTP/1.1\r\nHost: {house.place}\r\nCookie: {cookies}\r\nX-CSRFToken: {token}\r\n"
+            f"Content-Type: multipart/form-data; boundary=edge\r\nContent-Length: {len(body)}\r\n\r\n").encode()  # fmt: skip
+    held = [socket.create_connection((host, int(port)), timeout=30) for _ in range(20)]
+    try:
+        for slow in held:
+            slow.sendall(head + body[:30_000])
+            began = monotonic()
+            assert [p["name"] for p in ida.ask("GET", "/projects")] == ["Slow line"]
+            assert monotonic() - began < 1.0
+        for i in range(30_000, len(body), 40_000):
+            held[0].sendall(body[i : i + 40_000])
+            ida.ask("GET", "/session")
+        told = held[0].recv(400)
+        assert told.startswith(b"HTTP/1.1 200"), told
+        assert held[1].recv(400).startswith(b"HTTP/1.1 408")
+    finally:
+        for slow in held:
+            slow.close()
+
+
 def test_what_nobody_sends_is_refused_before_it_has_come(house: House) -> None:
     """300 MB are announced and not sent: the answer is there all the same. A header that would pass for another one is left out."""
     host, port = house.place.split(":")
