@@ -106,7 +106,7 @@ def test_a_trial_speaks_the_projects_units_in_all_of_its_lines_and_is_judged_whe
     assert any("is 328.1 ft; at 53 mph" in f["sentence"] for f in found["findings"])
     assert lead["line"]["end"] > 300  # numbers stay metres
     quick = send(sharp, "post", f"/roads/{road.pk}/trial", {**body, "judged": False})
-    again, only = (json.loads(line) for line in b"".join(quick.streaming_content).splitlines())
+    again, only, _ = (json.loads(line) for line in b"".join(quick.streaming_content).splitlines())
     assert "findings" not in only and again == lead
     wrong = send(sharp, "post", f"/roads/{road.pk}/trial", {"pi": {"index": 1, "radius": 9000.0}})
     refused = json.loads(b"".join(wrong.streaming_content).splitlines()[1])["problems"]["line"]["sentence"]
