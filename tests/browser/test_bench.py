@@ -80,8 +80,8 @@ class Bench:
 
     def drag(self, test: str, dx: float, dz: float) -> None:
         self.actions += 1
+        (x0, y0), (x1, y1) = self.px(0, 0), self.px(dx, dz)  # waits until it is drawn, so that the handle stays where it is
         x, y = seize(self.page, f"[data-test='{test}']")
-        (x0, y0), (x1, y1) = self.px(0, 0), self.px(dx, dz)
         self.page.mouse.move(x + (x1 - x0) / 2, y + (y1 - y0) / 2, steps=3)
         self.page.mouse.move(x + x1 - x0, y + y1 - y0, steps=3)
         self.page.mouse.up()
