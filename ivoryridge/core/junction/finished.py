@@ -19,8 +19,10 @@ from scipy.spatial import cKDTree
 
 from ..arrays import given_away
 from ..findings import Finding
-from ..terrain.surface import Surface, find_one, find_triangles, looked_up
+from ..terrain.surface import Surface, find_triangles
 from ..terrain.triangulate import neighbours_of, select_triangles, sides_of, surface_from_faces, triangulate
+from .pile import Pile
+from .rim import ON_CUT, Rim, outside
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -30,9 +32,6 @@ __all__ = ["Box", "FinishedGround", "GroundPiece", "LaidPiece", "finished_ground
 _SAME = 1e-3  # m; corners of one piece's triangles nearer than this are one
 _OVERLAP = 1e-3  # m2 of two pieces that are not built twice
 _HAIR = 3e-5  # m; less than what makes two places one
-_ON_CUT = 1e-5  # m from the cut that a cut edge's end lies on it
-_BESIDE = 2e-5  # m from a piece that still has its level
-_CELLS = 2000  # of a grid at most, along its longer side
 STEP_TOLD = 0.002  # m of a step where one piece meets a higher one
 
 
@@ -87,52 +86,6 @@ def lay(piece: GroundPiece) -> LaidPiece:
     return LaidPiece(piece, own, _area_of(own) if len(own.triangles) else shapely.Polygon())
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class _Pile:
-    """Pieces over one another, the highest first: ``surface`` of all their triangles, piece by piece; ``of`` (t,) the piece of each, and
-    ``first`` (count + 1,) the first triangle of each piece and the end."""
-
-    surface: Surface
-    of: NDArray[np.int32]
-    first: Ints
-
-    @classmethod
-    def of_surfaces(cls, surfaces: Sequence[Surface]) -> _Pile:
-        shift = np.cumsum([0, *(len(s.points) for s in surfaces)])
-        faces = np.concatenate([s.triangles + np.int32(k) for s, k in zip(surfaces, shift, strict=False)])
-        first = np.cumsum([0, *(len(s.triangles) for s in surfaces)])
-        alone = np.full_like(faces, -1)
-        surface = Surface(np.concatenate([s.points for s in surfaces]), given_away(faces), given_away(alone))
-        return cls(surface, np.repeat(np.arange(len(surfaces), dtype=np.int32), np.diff(first)), first)
-
-    @property
-    def count(self) -> int:
-        return len(self.first) - 1
-
-    def highest(self, places: Floats, least: int = 0) -> NDArray[np.int32]:
-        """The highest piece under each place (n, 2), numbered ``least`` or more; -1 where none."""
-        hit, _ = find_triangles(self.surface, places, int(self.first[least]))
-        return np.where(hit >= 0, self.of[hit], np.int32(-1))
-
-    def levels(self, places: Floats, count: int) -> Floats:
-        """Level of the highest of the first ``count`` pieces that covers each place, or has it on its edge; NaN where none."""
-        return _levels_beside(np.ascontiguousarray(places[:, :2]), self.of, int(self.first[count]), *looked_up(self.surface))
-
-
-@njit(cache=True)
-def _levels_beside(places, of, limit, points, triangles, starts, members, e0, n0, size, columns, rows, slack):
-    out = np.full(len(places), np.nan)
-    for q in range(len(places)):
-        best = len(of)  # no piece has this number
-        for k in range(5):
-            x = places[q, 0] + (_BESIDE if k == 1 else -_BESIDE if k == 2 else 0.0)
-            y = places[q, 1] + (_BESIDE if k == 3 else -_BESIDE if k == 4 else 0.0)
-            t, z = find_one(x, y, points, triangles, starts, members, e0, n0, size, columns, rows, slack, 0, limit)
-            if t >= 0 and of[t] < best:
-                best, out[q] = of[t], z
-    return out
-
-
 def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGround:
     """All pieces, highest first, laid into the existing ground; without any the ground itself."""
     pieces = [p for p in pieces if len(p.surface.triangles)]
@@ -142,7 +95,7 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
     if not pieces:
         return FinishedGround(ground, np.full(len(ground.triangles), -1, np.int32), ())
     lost = _lost_to_others(pieces, ground)
-    pile = _Pile.of_surfaces([p.surface for p in pieces])
+    pile = Pile.of_surfaces([p.surface for p in pieces])
     for number, made in enumerate(pieces):
         own, area = made.surface, made.area
         gone = lost.get(number)
@@ -298,7 +251,7 @@ def _plane(corners: Floats, at: Floats) -> tuple[Floats, Floats]:
 
 def _add_rim(lines: _Lines, own: Surface, gone: shapely.Geometry, others: Sequence[Surface]) -> None:
     """The line on which a slope and those that it loses to have one level, as an edge."""
-    mine, theirs = _Pile.of_surfaces([own]), [_Pile.of_surfaces([s]) for s in others]
+    mine, theirs = Pile.of_surfaces([own]), [Pile.of_surfaces([s]) for s in others]
     for ring in shapely.get_parts(gone.boundary):
         xy = shapely.get_coordinates(ring)
         level = mine.levels(xy, 1)
@@ -330,13 +283,13 @@ def _areas(found: shapely.Geometry) -> shapely.Geometry:
 
 
 def _add_clipped(
-    lines: _Lines, own: Surface, covered: shapely.Geometry, pile: _Pile, higher: int, findings: list[Finding], piece: GroundPiece
+    lines: _Lines, own: Surface, covered: shapely.Geometry, pile: Pile, higher: int, findings: list[Finding], piece: GroundPiece
 ) -> None:
     """The edges of a piece outside of what is covered; where one is cut, it takes the level of what covers it, of the first ``higher``
     of the pile."""
     edges = sides_of(own.triangles).astype(np.int64)
     shapely.prepare(covered)
-    rim = _Rim.of(covered)
+    rim = Rim.of(covered)
     near = rim.near(own.points, edges)  # all others lie on one side of it
     touched = near.copy()
     touched[~near] = shapely.contains_xy(covered, own.points[edges[~near, 0], :2])
@@ -347,13 +300,13 @@ def _add_clipped(
     lines.add(own.points[free], renumbered.reshape(-1, 2))
     cut[cut] = ~shapely.contains_properly(covered, segments[cut])  # what is wholly covered is gone
     ends = own.points[edges[near][cut]]
-    of, t, on = _outside(ends[:, :, :2], segments[cut], covered, rim)
+    of, t, on = outside(ends[:, :, :2], segments[cut], covered, rim)
     if not len(of):
         return
     places = (ends[of, 0][:, None] + t[:, :, None] * (ends[of, 1] - ends[of, 0])[:, None]).reshape(-1, 3)
     cut = on.ravel()
     free = np.flatnonzero(~cut)
-    on_rim, _ = rim.tree.query(shapely.points(places[free, :2]), predicate="dwithin", distance=_ON_CUT)
+    on_rim, _ = rim.tree.query(shapely.points(places[free, :2]), predicate="dwithin", distance=ON_CUT)
     cut[free[on_rim]] = True  # also what only touches it, or runs along it
     above = pile.levels(places[cut, :2], higher)
     step = np.where(np.isfinite(above), np.abs(above - places[cut, 2]), 0.0)
@@ -363,97 +316,6 @@ def _add_clipped(
         findings.append(Finding("doubt", "piece-step", {"piece": piece.name, "step": 1000 * float(step[at])}, place=(e, n)))
     places[cut, 2] = np.where(np.isfinite(above), above, places[cut, 2])
     lines.add(places, np.arange(len(places), dtype=np.int64).reshape(-1, 2))
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Rim:
-    """The straight sides of an area's rim, (k, 2) from and to, and a tree of them."""
-
-    start: Floats
-    end: Floats
-    tree: shapely.STRtree
-
-    @classmethod
-    def of(cls, area: shapely.Geometry) -> _Rim:
-        places, ring = shapely.get_coordinates(shapely.get_parts(area.boundary), return_index=True)
-        goes_on = ring[1:] == ring[:-1]
-        a, b = places[:-1][goes_on], places[1:][goes_on]
-        return cls(a, b, shapely.STRtree(shapely.linestrings(np.stack([a, b], axis=1))))
-
-    def near(self, points: Floats, edges: Ints) -> NDArray[np.bool_]:
-        """Edges that may meet the rim: those that reach into a cell of a grid that it passes."""
-        low, high = self.start.min(axis=0), self.start.max(axis=0)  # of closed rings the starts are all corners
-        usual = float(np.median(np.hypot(*(points[edges[:, 1], :2] - points[edges[:, 0], :2]).T)))
-        size = max(usual, float(np.max(high - low)) / _CELLS)
-        columns, rows = (int(v) + 1 for v in (high - low) / size)
-        return _reach_rim(self.start, self.end, points, edges, low[0], low[1], size, columns, rows)
-
-
-@njit(cache=True)
-def _reach_rim(start, end, points, edges, e0, n0, size, columns, rows):
-    passed = np.zeros(columns * rows, np.bool_)
-    for k in range(len(start)):
-        de, dn = end[k, 0] - start[k, 0], end[k, 1] - start[k, 1]
-        parts = int(max(abs(de), abs(dn)) / size) + 1
-        for p in range(parts):
-            ea, na = start[k, 0] + de * p / parts, start[k, 1] + dn * p / parts
-            eb, nb = start[k, 0] + de * (p + 1) / parts, start[k, 1] + dn * (p + 1) / parts
-            i0, i1 = int((min(ea, eb) - _SAME - e0) / size), int((max(ea, eb) + _SAME - e0) / size)
-            j0, j1 = int((min(na, nb) - _SAME - n0) / size), int((max(na, nb) + _SAME - n0) / size)
-            for j in range(max(j0, 0), min(j1, rows - 1) + 1):
-                for i in range(max(i0, 0), min(i1, columns - 1) + 1):
-                    passed[j * columns + i] = True
-    near = np.zeros(len(edges), np.bool_)
-    for k in range(len(edges)):
-        a, b = edges[k, 0], edges[k, 1]
-        i0, i1 = (min(points[a, 0], points[b, 0]) - _SAME - e0) / size, (max(points[a, 0], points[b, 0]) + _SAME - e0) / size
-        j0, j1 = (min(points[a, 1], points[b, 1]) - _SAME - n0) / size, (max(points[a, 1], points[b, 1]) + _SAME - n0) / size
-        if i1 < 0 or j1 < 0 or i0 > columns or j0 > rows:
-            continue
-        for j in range(max(int(j0), 0), min(int(j1), rows - 1) + 1):
-            for i in range(max(int(i0), 0), min(int(i1), columns - 1) + 1):
-                if passed[j * columns + i]:
-                    near[k] = True
-                    break
-            if near[k]:
-                break
-    return near
-
-
-def _outside(
-    ends: Floats, segments: NDArray[np.object_], covered: shapely.Geometry, rim: _Rim
-) -> tuple[Ints, Floats, NDArray[np.bool_]]:
-    """Parts of straight lines (n, 2, 2) outside of an area: the line each is of, shares (k, 2) along it where the part begins and ends,
-    and whether that lies on the rim of the area."""
-    i, j = rim.tree.query(segments)
-    p, d = ends[i, 0], ends[i, 1] - ends[i, 0]
-    q, e = rim.start[j], rim.end[j] - rim.start[j]
-    cross = d[:, 0] * e[:, 1] - d[:, 1] * e[:, 0]
-    w = q - p
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = (w[:, 0] * e[:, 1] - w[:, 1] * e[:, 0]) / cross
-        u = (w[:, 0] * d[:, 1] - w[:, 1] * d[:, 0]) / cross
-    slack, other = _ON_CUT / np.hypot(*d.T), _ON_CUT / np.hypot(*e.T)
-    hit = np.isfinite(t) & (t > -slack) & (t < 1 + slack) & (u > -other) & (u < 1 + other)
-    length = np.hypot(*(ends[:, 1] - ends[:, 0]).T)
-    n = np.arange(len(ends))
-    line = np.concatenate([i[hit], n, n])
-    share = np.concatenate([np.clip(t[hit], 0.0, 1.0), np.zeros(len(n)), np.ones(len(n))])
-    cut = np.concatenate([np.ones(int(hit.sum()), bool), np.zeros(2 * len(n), bool)])
-    order = np.lexsort((share, line))
-    line, share, cut = line[order], share[order], cut[order]
-    fresh = np.ones(len(line), bool)  # cuts at one place are one
-    fresh[1:] = (line[1:] != line[:-1]) | ((share[1:] - share[:-1]) * length[line[1:]] > _ON_CUT)
-    group = np.cumsum(fresh) - 1
-    on = np.zeros(int(group[-1]) + 1 if len(group) else 0, bool)
-    np.logical_or.at(on, group, cut)
-    line, share = line[fresh], share[fresh]
-    share[share * length[line] < _ON_CUT] = 0.0
-    share[(1 - share) * length[line] < _ON_CUT] = 1.0
-    same = np.flatnonzero(line[1:] == line[:-1])
-    middle = ends[line[same], 0] + (0.5 * (share[same] + share[same + 1]))[:, None] * (ends[line[same], 1] - ends[line[same], 0])
-    out = same[~shapely.contains_xy(covered, middle[:, 0], middle[:, 1])]
-    return line[out], np.column_stack([share[out], share[out + 1]]), np.column_stack([on[out], on[out + 1]])
 
 
 @njit(cache=True)
@@ -480,7 +342,7 @@ def _touched(ground: Surface, laid: Surface) -> NDArray[np.bool_]:
     return band
 
 
-def _add_ground(lines: _Lines, ground: Surface, band: NDArray[np.bool_], covered: shapely.Geometry, pile: _Pile) -> None:
+def _add_ground(lines: _Lines, ground: Surface, band: NDArray[np.bool_], covered: shapely.Geometry, pile: Pile) -> None:
     if not band.any():
         return
     triangles = ground.triangles[band]
