@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +47,7 @@ class PI:
     spiral_out: float = 0.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, weakref_slot=True, eq=False)
 class HorizontalAlignment:
     """A line in plan as arrays over its elements, in order.
 
@@ -301,23 +302,35 @@ def project_points(alignment: HorizontalAlignment, points: Any) -> Projection:
     tangent and flagged ``beyond``. Newton's method from the nearest of a row of sample points at most 5 m and
     about 2 degrees apart; the residual along the line is below 1e-9 m for points nearer than the curve's centre.
     """
-    from scipy.spatial import cKDTree
-
     p = np.atleast_2d(np.asarray(points, float))[:, :2]
-    samples = sample_stations(alignment, 5.0)
-    places, _, _ = alignment.evaluate(samples)
-    _, nearest = cKDTree(places - places[0]).query(p - places[0])
-    first, last = alignment.start_station, alignment.end_station
-    near = places[0].copy()  # places from here round less
+    samples, near, tree = _samples_of(alignment)
+    ends = alignment.stations
+    first, last = ends[0], ends[-1]
+    beside = np.ascontiguousarray(p - near)  # places from near by round less
     s, along, right = feet_within(
-        alignment.stations, alignment.start - near, alignment.azimuth, alignment.length, alignment.k0, alignment.k1,
-        np.ascontiguousarray(p - near), samples[nearest].astype(float),
+        ends, alignment.start - near, alignment.azimuth, alignment.length, alignment.k0, alignment.k1, beside,
+        samples[tree.query(beside)[1]],
     )  # fmt: skip
     before, after = (s <= first + COINCIDENT) & (along < -COINCIDENT), (s >= last - COINCIDENT) & (along > COINCIDENT)
     beyond = before | after
     corner = ~beyond & (np.abs(along) > SAME_STATION)  # foot at an angle point: true distance, side kept
     offset = np.where(corner, np.copysign(np.hypot(along, right), right), right)
     return Projection(np.where(beyond, s + along, s), offset, beyond)
+
+
+_samples: WeakKeyDictionary[HorizontalAlignment, tuple[Floats, Floats, Any]] = WeakKeyDictionary()
+
+
+def _samples_of(alignment: HorizontalAlignment) -> tuple[Floats, Floats, Any]:
+    """Stations along a line, the first place, and a tree of their places set off from it; found once a line, since in a drag many ask."""
+    from scipy.spatial import cKDTree
+
+    found = _samples.get(alignment)
+    if found is None:
+        at = sample_stations(alignment, 5.0)
+        places = alignment.evaluate(at)[0]
+        found = _samples[alignment] = at, places[0].copy(), cKDTree(places - places[0])
+    return found
 
 
 def sample_stations(alignment: HorizontalAlignment, step: float, angle: float = 0.035) -> Floats:

@@ -55,9 +55,9 @@ class CarriedPlane:
         place, azimuth, _ = line.evaluate(station)
         across = np.column_stack([np.cos(azimuth), -np.sin(azimuth)])
         left, right = (np.broadcast_to(np.asarray(w, float), (len(place),)) for w in (left, right))
-        z = self.at(place)[2]
-        z_left = self.at(place - left[:, None] * across)[2]
-        z_right = self.at(place + right[:, None] * across)[2]
+        z, z_left, z_right = self.at(np.concatenate([place, place - left[:, None] * across, place + right[:, None] * across]))[
+            2
+        ].reshape(3, -1)
         return z, ((z_left - z) / left, (z_right - z) / right)
 
 

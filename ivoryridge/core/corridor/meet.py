@@ -34,15 +34,28 @@ def fit_end(line: HorizontalAlignment, surface: Surface, station: float, offset:
 
     None where fewer than 6 of them lie on the ground, or all on one side of the station.
     """
+    level, grade, worst = (float(v[0]) for v in _fit_ends(line, surface, np.array([station]), np.array([offset])))
+    return EndFit(level, grade, worst) if np.isfinite(level) else None
+
+
+def _fit_ends(line: HorizontalAlignment, surface: Surface, station: Floats, offset: Floats) -> tuple[Floats, Floats, Floats]:
+    """As ``fit_end``, at stations and offsets (n,) m: level, grade and worst reading (n,); NaN for none."""
     at = np.arange(-REACH, REACH + STEP / 2, STEP)
-    level = read_surface(surface, grid_from_station_offset(line, station + at, offset)[0]).elevation
+    row = (station[:, None] + at).ravel()
+    place = grid_from_station_offset(line, row, np.repeat(offset, len(at)))[0]
+    level = read_surface(surface, place).elevation.reshape(len(station), len(at))
     known = np.isfinite(level)
-    if known.sum() < LEAST_READINGS or not (at[known].min() <= 0 <= at[known].max()):
-        return None
-    base = float(level[known].mean())
-    grade, rise = np.polyfit(at[known], level[known] - base, 1)
-    worst = float(np.abs(rise + grade * at[known] - (level[known] - base)).max())
-    return EndFit(base + float(rise), float(grade), worst)
+    count = known.sum(axis=1)
+    fits = (count >= LEAST_READINGS) & known[:, at <= 0].any(axis=1) & known[:, at >= 0].any(axis=1)
+    known = known & fits[:, None]
+    count = np.where(fits, count, np.nan)
+    base = np.where(known, level, 0.0).sum(axis=1) / count
+    middle = np.where(known, at, 0.0).sum(axis=1) / count
+    above = np.where(known, level - base[:, None], 0.0)
+    away = np.where(known, at - middle[:, None], 0.0)
+    grade = (away * above).sum(axis=1) / np.where(fits, (away**2).sum(axis=1), np.nan)
+    worst = np.abs(above - grade[:, None] * away).max(axis=1)
+    return base - grade * middle, grade, worst
 
 
 BEHIND = 3.0  # m of a square behind an existing edge over which the road's own fall is read
@@ -110,9 +123,6 @@ class GroundPlane:
         """Level (n,) m of the ground along a line at its stations, and how the ground rises outward (ratio) to the edges that lie
         left and right of it, m; NaN where it is not known."""
         s = np.atleast_1d(np.asarray(station, float))
-        z, z_left, z_right = (
-            np.array([f.level if (f := fit_end(line, self.surface, float(x), float(u))) is not None else np.nan
-                      for x, u in zip(s, np.broadcast_to(offset, s.shape), strict=True)])
-            for offset in (0.0, -np.asarray(left, float), np.asarray(right, float))
-        )  # fmt: skip
+        offsets = [np.broadcast_to(np.asarray(u, float), s.shape) for u in (0.0, -np.asarray(left), right)]
+        z, z_left, z_right = _fit_ends(line, self.surface, np.tile(s, 3), np.concatenate(offsets))[0].reshape(3, -1)
         return z, ((z_left - z) / left, (z_right - z) / right)

@@ -196,45 +196,87 @@ def evaluate_formula(formula: str | float, values: Mapping[str, Any], *, part: s
     """
     if isinstance(formula, int | float):
         return float(formula)
-
-    def walk(f: Formula) -> Any:
-        match f.kind:
-            case "number":
-                return f.args[0]
-            case "name":
-                return _value(f.args[0], formula, values, part)
-            case "minus":
-                return np.negative(walk(f.args[0]))
-            case "%":
-                return np.divide(walk(f.args[0]), 100.0)
-            case "deg":
-                inner = walk(f.args[0])
-                return inner if angle else np.tan(np.radians(inner))
-            case "abs" | "root":
-                return _OF_ONE[f.kind](walk(f.args[0]))
-            case "least":
-                return np.minimum.reduce(np.broadcast_arrays(*map(walk, f.args)))
-            case "greatest":
-                return np.maximum.reduce(np.broadcast_arrays(*map(walk, f.args)))
-            case "if":
-                compare, left, right, yes, no = f.args
-                a, b = walk(left), walk(right)
-                chosen = np.where(_COMPARE[compare](a, b), walk(yes), walk(no))
-                return np.where(np.isfinite(a) & np.isfinite(b), chosen, np.nan)
-        return _JOIN[f.kind](walk(f.args[0]), walk(f.args[1]))
-
-    with np.errstate(all="ignore"):
-        found = walk(read_formula(formula))
-    return found if np.ndim(found) else float(found)
+    try:
+        found = _reading(formula, angle)(values)
+    except _NoNumber as error:
+        name = error.args[0]
+        if name not in values:
+            raise InputError("unknown-parameter", expression=formula, missing=name, part=part) from None
+        raise InputError("bad-expression", expression=formula, reason=f"'{name}' is a choice of words, not a number") from None
+    return found if isinstance(found, np.ndarray) and found.ndim else float(found)
 
 
-def _value(name: str, formula: str, values: Mapping[str, Any], part: str) -> Any:
-    if name not in values:
-        raise InputError("unknown-parameter", expression=formula, missing=name, part=part)
-    value = values[name]
-    if isinstance(value, str):
-        raise InputError("bad-expression", expression=formula, reason=f"'{name}' is a choice of words, not a number")
-    return value
+class _NoNumber(Exception):
+    """A name for which there is no number; its only argument."""
+
+
+Reading = Callable[[Mapping[str, Any]], Any]
+_QUIET = ("number", "name", "minus", "%", "abs")  # they cannot divide by nothing, nor grow beyond all numbers
+
+
+@lru_cache(maxsize=8192)
+def _reading(formula: str, angle: bool) -> Reading:
+    """What finds a formula's value from the parameters'."""
+    tree = read_formula(formula)
+    read = _reading_of(tree, angle)
+    if all(f.kind in _QUIET for f in tree.parts()):
+        return read
+
+    def silent(values: Mapping[str, Any]) -> Any:
+        with np.errstate(all="ignore"):
+            return read(values)
+
+    return silent
+
+
+def _reading_of(f: Formula, angle: bool) -> Reading:
+    def of(part: Formula) -> Reading:
+        return _reading_of(part, angle)
+
+    match f.kind:
+        case "number":
+            number = f.args[0]
+            return lambda values: number
+        case "name":
+            return _named(f.args[0])
+        case "minus":
+            inner = of(f.args[0])
+            return lambda values: np.negative(inner(values))
+        case "%":
+            inner = of(f.args[0])
+            return lambda values: np.divide(inner(values), 100.0)
+        case "deg":
+            inner = of(f.args[0])
+            return inner if angle else lambda values: np.tan(np.radians(inner(values)))
+        case "abs" | "root":
+            inner, one = of(f.args[0]), _OF_ONE[f.kind]
+            return lambda values: one(inner(values))
+        case "least" | "greatest":
+            several, all_of = [of(a) for a in f.args], np.minimum if f.kind == "least" else np.maximum
+            return lambda values: all_of.reduce(np.broadcast_arrays(*(a(values) for a in several)))
+        case "if":
+            return _choice(_COMPARE[f.args[0]], *(of(a) for a in f.args[1:]))
+    left, right, join = of(f.args[0]), of(f.args[1]), _JOIN[f.kind]
+    return lambda values: join(left(values), right(values))
+
+
+def _named(name: str) -> Reading:
+    def read(values: Mapping[str, Any]) -> Any:
+        value = values.get(name, "")
+        if isinstance(value, str):
+            raise _NoNumber(name)
+        return value
+
+    return read
+
+
+def _choice(compare: Callable[[Any, Any], Any], left: Reading, right: Reading, yes: Reading, no: Reading) -> Reading:
+    def read(values: Mapping[str, Any]) -> Any:
+        a, b = left(values), right(values)
+        chosen = np.where(compare(a, b), yes(values), no(values))
+        return np.where(np.isfinite(a) & np.isfinite(b), chosen, np.nan)
+
+    return read
 
 
 def names_in(formula: str | float) -> set[str]:

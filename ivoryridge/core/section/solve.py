@@ -42,7 +42,8 @@ class _Work:
     surfaces: Mapping[str, tuple[Floats, Floats]]
     fall: Any  # of the side's lanes, outward; None where nothing turns
     crossing: str  # "first" or "last" for all slopes; empty: as they say
-    led: Mapping[str, Sequence[Lead]] = field(default_factory=dict)
+    led: Mapping[str, Sequence[Lead]]
+    everywhere: Mask
     unled: dict[str, Mask] = field(default_factory=dict)
     places: dict[str, tuple[Floats, Floats]] = field(default_factory=dict)
     unmet: dict[str, Mask] = field(default_factory=dict)
@@ -50,6 +51,12 @@ class _Work:
     cases: dict[str, tuple[NDArray[np.int64], tuple[str, ...]]] = field(default_factory=dict)
     unknown: dict[str, Mask] = field(default_factory=dict)
     sights: dict[str, Sight] = field(default_factory=dict)
+
+    def row(self, value: Any) -> Floats:
+        """A value for all stations, (n,)."""
+        if isinstance(value, np.ndarray) and value.shape == (self.n,):
+            return value
+        return np.array(np.broadcast_to(value, (self.n,)), float)
 
 
 def solve_side(
@@ -82,7 +89,8 @@ def solve_side(
     """
     level = np.atleast_1d(np.asarray(level, float))
     n = len(level)
-    work = _Work(n, ground, followed or {}, surfaces or {}, _fall_of(parts, overrides or {}), crossing, led or {})
+    fall = _fall_of(parts, overrides or {})
+    work = _Work(n, ground, followed or {}, surfaces or {}, fall, crossing, led or {}, np.ones(n, bool))
     work.places[START] = (np.broadcast_to(np.asarray(start_across, float), (n,)).copy(), level)
     start = START
     names, roles, guides = [START], [CENTRE], [False]
@@ -269,17 +277,19 @@ def _holds(work: _Work, case: Case, place_of: Any, placed: PlacedPart, values: M
 def _place_node(
     work: _Work, placed: PlacedPart, variants: list[Node], values: Mapping[str, Any], place_of: Any, taken: Any
 ) -> None:
-    across, level = np.full(work.n, np.nan), np.full(work.n, np.nan)
     full = f"{placed.id}.{variants[0].name}"
     case_names = [c.name for c in placed.part.cases]
+    found: tuple[Any, Any] = np.nan, np.nan
     for node in variants:
-        here = _in_cases(taken, case_names, node.cases) if node.cases else np.ones(work.n, bool)
-        if not here.any():
+        here = _in_cases(taken, case_names, node.cases) if node.cases else work.everywhere
+        count = np.count_nonzero(here)
+        if not count:
             continue
         u, z = _apply_rule(work, placed, node, values, place_of, here)
         if full in work.led and node.kind in LEADABLE:
             u, z = _lead(work, full, u, z, place_of(node.slots["from"]), here, upright=node.kind == "across_and_up")
-        across, level = np.where(here, u, across), np.where(here, z, level)
+        found = (u, z) if count == work.n else (np.where(here, u, found[0]), np.where(here, z, found[1]))
+    across, level = (work.row(v) for v in found)
     work.places[full] = (across, level)
 
 

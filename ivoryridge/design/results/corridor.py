@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ivoryridge.core.alignment.horizontal import HorizontalAlignment
+from ivoryridge.core.alignment.vertical import VerticalAlignment
 from ivoryridge.core.corridor.block import Block, block_alongs, changes_along, cut_ground, search_reach, solve_blocks
 from ivoryridge.core.corridor.corridor import Corridor, spans_of, stations_once, stations_within
 from ivoryridge.core.corridor.finer import finer_stations
@@ -27,7 +29,7 @@ from ..kept.kinds import Content, Result, kind
 from .crossfall import crossfall, crossfall_of
 from .followed import following, not_reached
 from .led import led
-from .levels import levels
+from .levels import levels, profile_of
 from .line import line, line_of
 from .meet import met_findings
 from .surface import surface
@@ -110,14 +112,6 @@ def _stations(
     return section_stations(line, levels[0], interval, extra=turning_stations(turning), equations=equations)
 
 
-@kind("stations-within", 1)
-def _stations_within(every: Floats, first: float, last: float, bends: tuple[float, ...]) -> Floats:
-    """Those of a piece, with its ends and where its values bend."""
-    inside = np.array([s for s in bends if every[0] < s < every[-1]])
-    near = np.abs(inside[:, None] - every[None, :]).min(axis=1) if len(inside) else np.empty(0)
-    return stations_within(np.union1d(every, inside[near > SAME_STATION]), first, last)
-
-
 def _blocks_together(wanted: Sequence[Mapping[str, Any]]) -> list[Block]:
     """Blocks of several pieces; those with one template and all else alike are solved in one go."""
     alike: dict[Any, list[int]] = {}
@@ -154,7 +148,7 @@ def _solved(wanted: Sequence[Mapping[str, Any]]) -> tuple[Block, ...]:
     )  # fmt: skip
 
 
-@kind("block", 8, together=_blocks_together)
+@kind("block", 9, together=_blocks_together)
 def _block(**needs: Any) -> Block:
     return _solved([needs])[0]
 
@@ -176,25 +170,72 @@ def _corridor(line: HorizontalAlignment, blocks: tuple[Block, ...], told: tuple[
     return Corridor(line, blocks, told)
 
 
-def _any_over(ranges: Sequence[tuple[float, ...]], piece: Piece) -> bool:
-    """Whether one of some ranges, of stations in order, lies on a piece."""
-    return any(r[0] < piece.station_to and r[-1] > piece.station_from for r in ranges)
-
-
 @kind("reach", 1)
 def _reach(template: Template) -> float:
     """How far the ground is needed under a template, m; found once for all roads that have it."""
     return float(search_reach(template)[0])
 
 
-def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
-    return tuple(_blocks_by_piece(road, at).values())
+@dataclass(frozen=True, slots=True, eq=False)
+class _Ranges:
+    """What holds over ranges, and these: stations, m, in order, from and to between where it is taken and where it is let go."""
+
+    found: Any
+    ranges: tuple[tuple[float, float, float, float], ...]
+
+    @staticmethod
+    def of(found: Result[Any] | None) -> _Ranges:
+        rows = found.get() if found is not None else ()
+        return _Ranges(
+            found, tuple((x.station_from - x.ease, x.station_from, x.station_to, x.station_to + x.release) for x in rows)
+        )
+
+    def on(self, piece: Piece) -> Any:
+        """All of it where one of its ranges lies on a piece, else nothing."""
+        return self.found if any(r[0] < piece.station_to and r[-1] > piece.station_from for r in self.ranges) else ()
 
 
-def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int, Result[Block]]:
-    """A block a piece, by the piece's number and in order, with sections at its stations (m, increasing; none: no block), else at the
-    road's interval as far as line and profile go, closer where its fineness asks for it. What a block needs of what varies is what lies
-    on its own range, so a change elsewhere leaves it."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _RoadNeeds:
+    """What the blocks of a road need, found once for all that is asked of it. What a block needs of what varies is what lies on its own
+    range, so a change elsewhere leaves it."""
+
+    row: tuple[Piece, ...]
+    same: Mapping[str, Any]  # what all need
+    cuts: Result[tuple[Floats, GroundSections]]
+    every: Floats  # stations of the road's own sections
+    profile: VerticalAlignment
+    planes: _Ranges  # of other roads, followed
+    leads: _Ranges  # of lines that lead nodes
+
+    def within(self, k: int) -> bool:
+        """Whether a piece lies where both line and profile are."""
+        p, s = self.row[k], self.every
+        return bool(min(p.station_to, s[-1]) - max(p.station_from, s[0]) > SAME_STATION)
+
+    def own(self, k: int) -> Floats:
+        """Stations of a piece, with its ends and where its values bend."""
+        p, every = self.row[k], self.every
+        knots = {s for v in (*p.left, *p.right) for s in v.station} | {
+            s for x in (self.planes, self.leads) for r in x.ranges for s in r
+        }
+        inside = np.array(sorted(s for s in knots if p.station_from < s < p.station_to and every[0] < s < every[-1]))
+        near = np.abs(inside[:, None] - every[None, :]).min(axis=1) if len(inside) else np.empty(0)
+        return stations_within(np.union1d(every, inside[near > SAME_STATION]), p.station_from, p.station_to)
+
+    def of(self, k: int, stations: Floats) -> dict[str, Any]:
+        """All that a block needs but its cuts and what changes along it. Levels enter by their values there: what moves elsewhere leaves
+        the block. Another road's plane is taken and let go beyond the piece."""
+        p = self.row[k]
+        follow, led = self.planes.on(p), self.leads.on(p)
+        profile = self.profile if follow else self.profile.within(float(stations[0]), float(stations[-1]))
+        return {
+            **self.same, "template": Content(p.template), "varied": (p.left, p.right, p.bare), "follow": follow, "led": led,
+            "stations": stations, "profile": profile,
+        }  # fmt: skip
+
+
+def _road_needs(road: RoadInputs) -> _RoadNeeds:
     if road.template_fault is not None:
         raise road.template_fault
     if lacks := missing_for_corridor(road):
@@ -206,66 +247,37 @@ def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int,
     templates = {id(p.template): p.template for p in row}
     reach = max(_reach(template=Content(t)).get() for t in templates.values())
     on_ground = {"surface": surface(road.surface), "reach": reach}
-    cuts = _cuts(**on_line, **every, **on_ground)
-    stations = _stations(**on_line, **every, levels=levels(road))
-    same = on_line | on_ground | {
-        "names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values()),
-    }  # fmt: skip
-    planes, leads = following(road), led(road, _corridor_if_whole)
-    over = (
-        [(f.station_from - f.ease, f.station_from, f.station_to, f.station_to + f.release) for f in planes.get()]
-        if planes
-        else []
-    )
-    nodes = (
-        [(x.station_from - x.ease, x.station_from, x.station_to, x.station_to + x.release) for x in leads.get()] if leads else []
-    )
+    beside = {"names": tuple(road.beside), "beside": tuple(surface(r) for r in road.beside.values())}
+    return _RoadNeeds(
+        row, on_line | on_ground | beside, cuts=_cuts(**on_line, **every, **on_ground), every=section_stations_of(road).get(),
+        profile=profile_of(road), planes=_Ranges.of(following(road)), leads=_Ranges.of(led(road, _corridor_if_whole)),
+    )  # fmt: skip
 
-    def follow(k: int) -> Any:
-        """Of what is followed what counts on a piece."""
-        return planes if _any_over(over, row[k]) else ()
 
-    def lead(k: int) -> Any:
-        return leads if _any_over(nodes, row[k]) else ()
+def _blocks(road: RoadInputs, at: Sequence[Floats] | None) -> tuple[Result[Block], ...]:
+    return tuple(_blocks_by_piece(road, at).values())
 
-    def within(k: int) -> bool:
-        """Whether a piece lies where both line and profile are."""
-        s = stations.get()
-        return bool(min(row[k].station_to, s[-1]) - max(row[k].station_from, s[0]) > SAME_STATION)
 
-    def needs(k: int) -> dict[str, Any]:
-        p = row[k]
-        return same | {"template": Content(p.template), "varied": (p.left, p.right, p.bare), "follow": follow(k), "led": lead(k)}
-
-    def own(k: int) -> dict[str, Any]:
-        p = row[k]
-        knots = {s for v in (*p.left, *p.right) for s in v.station} | {s for f in (*over, *nodes) for s in f}
-        bends = tuple(sorted(s for s in knots if p.station_from < s < p.station_to))
-        return there(k, _stations_within(every=stations, first=p.station_from, last=p.station_to, bends=bends).get()) | {
-            "cuts": cuts
-        }
-
-    def there(k: int, at: Floats) -> dict[str, Any]:
-        """Stations and the levels there, by their values: what moves elsewhere leaves the block. Another road's plane is taken and let go
-        beyond the piece."""
-        profile = levels(road).get()[0]
-        return {"stations": at, "profile": profile if follow(k) else profile.within(float(at[0]), float(at[-1]))}
-
+def _blocks_by_piece(road: RoadInputs, at: Sequence[Floats] | None) -> dict[int, Result[Block]]:
+    """A block a piece, by the piece's number and in order, with sections at its stations (m, increasing; none: no block), else at the
+    road's interval as far as line and profile go, closer where its fineness asks for it."""
+    needs: _RoadNeeds = road.once("_needs", lambda: _road_needs(road))
     found: dict[int, Result[Block]] = {}
-    for span in spans_of(row):
-        wanted = [k for k in span if (within(k) if at is None else len(at[k]))]
-        changing = bool(wanted) and changes_along(row[span[0]].template)
-        along = (
-            _alongs(plain=tuple(_block(**needs(k), **own(k), along=None) for k in span if within(k))).get() if changing else None
-        )
+    for span in spans_of(needs.row):
+        wanted = [k for k in span if (needs.within(k) if at is None else len(at[k]))]
+        if not wanted:
+            continue
+        along = None
+        if changes_along(needs.row[span[0]].template):
+            whole = [k for k in span if needs.within(k)]
+            along = _alongs(plain=tuple(_block(**needs.of(k, needs.own(k)), cuts=needs.cuts, along=None) for k in whole)).get()
         for k in wanted:
-            asked = own(k)
-            here = along.within(row[k].station_from, row[k].station_to) if along is not None else None
-            if at is not None:
-                asked = there(k, at[k]) | {"cuts": cuts if len(at[k]) > 1 else None}
-            elif road.fineness is not None:
-                asked["stations"] = _finer(**needs(k), **asked, along=here, within=road.fineness).get()
-            found[k] = _block(**needs(k), **asked, along=here)
+            piece = needs.row[k]
+            here = along.within(piece.station_from, piece.station_to) if along is not None else None
+            asked = needs.of(k, needs.own(k) if at is None else at[k]) | {"along": here}
+            if at is None and road.fineness is not None:
+                asked["stations"] = _finer(**asked, cuts=needs.cuts, within=road.fineness).get()
+            found[k] = _block(**asked, cuts=needs.cuts if at is None or len(at[k]) > 1 else None)
     return found
 
 

@@ -22,19 +22,19 @@ __all__ = ["edge_plane", "end_met", "ground_plane", "met_findings", "met_over"]
 UNEVEN = 0.030  # m; a reading farther from the fit is told
 
 
-@kind("end met", 1)
+@kind("end met", 2)
 def _end_met(line: HorizontalAlignment, surface: tuple[Any, Any] | None, end: str) -> EndFit | None:
     if surface is None:
         return None
     return fit_end(line, surface[0], line.start_station if end == "start" else line.end_station)
 
 
-@kind("ground plane", 1)
+@kind("ground plane", 2)
 def _ground_plane(surface: tuple[Any, Any] | None) -> GroundPlane | None:
     return None if surface is None else GroundPlane(surface[0])
 
 
-@kind("edge plane", 1)
+@kind("edge plane", 2)
 def _edge_plane(
     edge: HorizontalAlignment, own: HorizontalAlignment, surface: tuple[Any, Any] | None, place: tuple[float, float], fall: float | None,
 ) -> EdgePlane | None:  # fmt: skip

@@ -174,7 +174,7 @@ def _edge_end(sections: Corridor, row: EdgeRow, at: float, side: Side, against: 
     return EdgeEnd(float(np.interp(at, stations, levels)), -rise if against else rise)
 
 
-@kind("ground end", 1)
+@kind("ground end", 2)
 def _ground_end(line: HorizontalAlignment, surface: tuple[Any, Any], at: float, against: bool, name: str) -> EdgeEnd:
     """Of an existing edge: the straight line through the ground's levels within 5 m either way, each half metre."""
     fit = fit_end(line, surface[0], at)
