@@ -51,6 +51,7 @@ MIDDLEWARE = [
     "ivoryridge.api.doors.bodies_that_may_come_in",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "ivoryridge.api.turns.in_turn",
     "ivoryridge.api.units.units_of_request",
 ]
 X_FRAME_OPTIONS = "DENY"

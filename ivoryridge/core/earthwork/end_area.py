@@ -15,7 +15,7 @@ from ..corridor.block import Block
 from ..corridor.corridor import Corridor
 from ..corridor.places import corners, turned_beyond
 from ..corridor.zones import given_up_parts, zones_of
-from ..geometry.areas import areas_between
+from ..geometry.areas import areas_between, closed_areas
 from ..section.roles import ZONES
 
 Floats = NDArray[np.float64]
@@ -112,62 +112,51 @@ def _block_areas(block: Block, offsets: tuple[float, float] | None = None) -> Se
     with np.errstate(divide="ignore", invalid="ignore"):
         cut_offset = np.where(cut > 1e-9, out[:, 2] / cut, 0.0)
         fill_offset = np.where(fill > 1e-9, out[:, 3] / fill, 0.0)
-    layers: dict[str, Floats] = {}
-    layers_bent: dict[str, Floats] = {}
-    layers_moment: dict[str, Floats] = {}
+    rows: dict[str, Floats] = {}  # material -> (3, n): area, weighted for the bend, moment about the line
 
-    def add(material: str, area: Floats, moment: Floats) -> None:
-        there = np.isfinite(area)
-        area, moment = np.where(there, area, 0.0), np.where(there, moment, 0.0)
-        bent = np.maximum(area - k * moment, 0.0)
-        for rows, v in ((layers, area), (layers_bent, bent), (layers_moment, moment)):
-            rows[material] = rows[material] + v if material in rows else v
+    def add(material: str, found: Floats) -> None:
+        rows[material] = rows[material] + found if material in rows else found
 
     for side, sign, columns, parts in block.sides():
         gone = given_up_parts(block, side, columns, parts)
         for laid in columns.upon:
             if laid.part in gone or offsets is not None:
                 continue
-            for material, area, moment in zip((laid.made_up, laid.taken_off), laid.areas, laid.moments, strict=True):
-                add(material, area, sign * moment)
+            for material, found in zip(
+                (laid.made_up, laid.taken_off), _weighted(laid.areas, sign * laid.moments, k), strict=True
+            ):
+                add(material, found)
         counted = {(x.part, m) for x in columns.upon for m in (x.made_up, x.taken_off)}
+        own: list[tuple[str, tuple[int, ...]]] = []
         for _, material, nodes in columns.areas:
             part = columns.names[nodes[-1]].partition(".")[0]
-            if part in gone or (counted and (part, material) in counted):  # the latter are drawn by their nodes
-                continue
-            u, z = columns.across[list(nodes)], columns.level[list(nodes)]
-            if offsets is not None:
-                add(material, *_between(u, z, sign, offsets))
-                continue
-            ahead = np.roll(np.arange(len(nodes)), -1)
-            twice = (u - u[0]) * (z[ahead] - z[0]) - (u[ahead] - u[0]) * (z - z[0])
-            area = 0.5 * twice.sum(axis=0)
-            moment = ((u + u[ahead] + u[0]) * twice).sum(axis=0) / 6.0  # of the triangles from its first corner
-            add(material, np.abs(area), sign * np.where(area < 0, -moment, moment))
+            if part not in gone and (part, material) not in counted:  # the latter are drawn by their nodes
+                own.append((material, nodes))
+        if not own:
+            continue
+        area, moment = closed_areas(columns.across, columns.level, [nodes for _, nodes in own], _outward(sign, offsets))
+        for (material, _), found in zip(own, _weighted(area, sign * moment, k), strict=True):
+            add(material, found)
     unknown = np.where(out[:, 4] > 1e-6, out[:, 4], 0.0)
     if block.bare:
         cut, fill, cut_offset, fill_offset, unknown = (np.zeros(len(cut)) for _ in range(5))
         out[:, 5:7] = 0.0
+    layers, layers_bent, layers_moment = ({m: v[i] for m, v in rows.items()} for i in range(3))
     return SectionAreas(cut, fill, cut_offset, fill_offset, unknown, layers, out[:, 5:7].T, layers_bent, layers_moment)
 
 
-def _between(u: Floats, z: Floats, sign: float, offsets: tuple[float, float]) -> tuple[Floats, Floats]:
-    """Area (m2) and its moment about the line (m3, + right) of what lies between two offsets of areas with corners ``u`` (across, m, +
-    outwards) and ``z`` (level, m), each (k, n).
+def _weighted(area: Floats, moment: Floats, k: Floats) -> Floats:
+    """(a, 3, n) of areas and moments (a, n): these, with the areas weighted by 1 - k offset between them; nothing where they are not
+    known."""
+    known = np.isfinite(area)
+    area, moment = np.where(known, area, 0.0), np.where(known, moment, 0.0)
+    return np.stack([area, np.maximum(area - k * moment, 0.0), moment], axis=1)
 
-    By Green's theorem, the integrals of z du and u z du along the edges as far as they lie between the offsets; the upright pieces at
-    the offsets add nothing. Source: docs/formulas.md#strips.
-    """
-    first, last = sorted(sign * x for x in offsets)
-    v, h = np.roll(u, -1, axis=0), np.roll(z, -1, axis=0)
-    a, b = np.clip(u, first, last), np.clip(v, first, last)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        steep = np.where(np.abs(v - u) > 0, (h - z) / (v - u), 0.0)
-    base = z[0]
-    za, zb = z - base + steep * (a - u), z - base + steep * (b - u)
-    area = -(0.5 * (b - a) * (za + zb)).sum(axis=0)
-    moment = -((b - a) * (2 * a * za + a * zb + b * za + 2 * b * zb) / 6.0).sum(axis=0)
-    return np.abs(area), sign * np.where(area < 0, -moment, moment)
+
+def _outward(sign: float, offsets: tuple[float, float] | None) -> tuple[float, float]:
+    """Two offsets (m, + right), or none, as limits outward on a side."""
+    first, last = sorted(sign * x for x in offsets) if offsets is not None else (-np.inf, np.inf)
+    return first, last
 
 
 def _formation_lines(block: Block) -> Iterator[tuple[Floats, Floats]]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -10,7 +12,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 
-__all__ = ["areas_between", "greatest_over"]
+__all__ = ["areas_between", "closed_areas", "greatest_over"]
 
 
 @njit(cache=True)
@@ -86,6 +88,47 @@ def areas_between(
     du, dz, gu, gz = arrays
     k = np.ascontiguousarray(np.broadcast_to(np.asarray(curvature, float), (len(du),)))
     return _areas(du, dz, gu, gz, k, float(offsets[0]), float(offsets[1]))
+
+
+@njit(cache=True)
+def _closed(u, z, nodes, ends, first, last):
+    out = np.zeros((2, len(ends) - 1, u.shape[1]))
+    for a in range(len(ends) - 1):
+        begin, end = ends[a], ends[a + 1]
+        for n in range(u.shape[1]):
+            base = z[nodes[begin], n]
+            area, moment = 0.0, 0.0
+            for i in range(begin, end):
+                p, q = nodes[i], nodes[i + 1] if i + 1 < end else nodes[begin]
+                ua, ub, za, zb = u[p, n], u[q, n], z[p, n] - base, z[q, n] - base
+                steep = (zb - za) / (ub - ua) if ub != ua else 0.0
+                lo, hi = min(max(ua, first), last), min(max(ub, first), last)
+                if lo != ua:
+                    za += steep * (lo - ua)
+                if hi != ub:
+                    zb += steep * (hi - ub)
+                area -= 0.5 * (hi - lo) * (za + zb)
+                moment -= (hi - lo) * (2.0 * lo * za + lo * zb + hi * za + 2.0 * hi * zb) / 6.0
+                if not (np.isfinite(ub) and np.isfinite(zb)):
+                    area = np.nan
+            out[0, a, n] = abs(area)
+            out[1, a, n] = -moment if area < 0.0 else moment
+    return out
+
+
+def closed_areas(
+    across: Floats, level: Floats, areas: Sequence[tuple[int, ...]], limits: tuple[float, float] = (-np.inf, np.inf)
+) -> tuple[Floats, Floats]:
+    """Areas (a, n) m2 and their moments about the line (a, n) m3, + outward, of what rows of nodes enclose, as far as it lies between
+    two ``limits`` outward (m); NaN where a node is not placed.
+
+    ``across`` (m, + outward) and ``level`` (m) are of k nodes, (k, n). By Green's theorem, the integrals of z du and u z du along the
+    edges; the upright pieces at the limits add nothing. Source: docs/formulas.md#strips.
+    """
+    nodes = np.fromiter(chain.from_iterable(areas), np.int64)
+    ends = np.concatenate([[0], np.cumsum([len(a) for a in areas])])
+    found = _closed(np.ascontiguousarray(across), np.ascontiguousarray(level), nodes, ends, float(limits[0]), float(limits[1]))
+    return found[0], found[1]
 
 
 @njit(cache=True)

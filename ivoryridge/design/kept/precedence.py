@@ -1,9 +1,9 @@
 """What a hand waits for is computed before what may come a moment later.
 
 A drag asks for its shape many times a second; its findings, and roads and junctions that hang on it, follow in further lines of the
-same answers. All share one process. What comes ``later`` rests between its steps while something is computed ``first``, so that the
-next shape is not held up by what belongs to the one before. It rests no longer than its patience in all: under steady load it comes
-late, and it comes.
+same answers. All share one process, and take turns. What comes ``later`` rests between its steps while something is to be computed
+``first``, and leaves it the turn, so that the next shape is not held up by what belongs to the one before. It rests no longer than its
+patience in all: under steady load it comes late, and it comes.
 """
 
 from __future__ import annotations
@@ -13,6 +13,8 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
+
+from .turns import aside, turn
 
 __all__ = ["first", "give_way", "later", "stepping_back"]
 
@@ -38,7 +40,8 @@ def first() -> Iterator[None]:
     token = _is_first.set(True)
     _count(1)
     try:
-        yield
+        with turn():
+            yield
     finally:
         _count(-1)
         _is_first.reset(token)
@@ -49,7 +52,9 @@ def later(left: list[float] | None = None) -> Iterator[None]:
     """What is computed in here gives way; ``left`` holds what is left of the patience of what it belongs to, s."""
     token = _left.set([PATIENCE] if left is None else left)
     try:
-        yield
+        give_way()
+        with turn():
+            yield
     finally:
         _left.reset(token)
 
@@ -57,12 +62,13 @@ def later(left: list[float] | None = None) -> Iterator[None]:
 def give_way() -> None:
     """Between two steps: wait while something goes first, if this is for later and has patience."""
     left = _left.get()
-    if left is None or left[0] <= 0:
+    if left is None or left[0] <= 0 or not _going:
         return
-    began = time.monotonic()
-    with _changed:
-        _changed.wait_for(lambda: not _going, timeout=left[0])
-    left[0] -= time.monotonic() - began
+    with aside():
+        began = time.monotonic()
+        with _changed:
+            _changed.wait_for(lambda: not _going, timeout=left[0])
+        left[0] -= time.monotonic() - began
 
 
 @contextmanager
@@ -72,7 +78,8 @@ def stepping_back() -> Iterator[None]:
     if waits:
         _count(-1)
     try:
-        yield
+        with aside():
+            yield
     finally:
         if waits:
             _count(1)
