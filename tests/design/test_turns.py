@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
+from typing import Any
 
 import pytest
 from django.test import Client
@@ -89,7 +90,8 @@ def test_who_waits_for_another_leaves_it_the_turn(a_long_moment: None) -> None:
         assert turns._holder is None
 
 
-def test_what_comes_later_leaves_its_turn_to_what_goes_first(a_long_moment: None) -> None:
+@pytest.mark.parametrize("ahead_of_it", [first, turn])
+def test_what_comes_later_leaves_its_turn_to_any_other(a_long_moment: None, ahead_of_it: Callable[[], Any]) -> None:
     order: list[str] = []
     began, asked = threading.Event(), threading.Event()
 
@@ -101,7 +103,7 @@ def test_what_comes_later_leaves_its_turn_to_what_goes_first(a_long_moment: None
             order.append("later")
 
     def ahead() -> None:
-        with first():
+        with ahead_of_it():
             order.append("first")
 
     one = started(behind)

@@ -1,9 +1,9 @@
 """What a hand waits for is computed before what may come a moment later.
 
 A drag asks for its shape many times a second; its findings, and roads and junctions that hang on it, follow in further lines of the
-same answers. All share one process, and take turns. What comes ``later`` rests between its steps while something is to be computed
-``first``, and leaves it the turn, so that the next shape is not held up by what belongs to the one before. It rests no longer than its
-patience in all: under steady load it comes late, and it comes.
+same answers. All share one process, and take turns. What comes ``later`` leaves its turn between its steps to any request that waits, and
+rests while something is to be computed ``first``, so that the next shape is not held up by what belongs to the one before. It rests no
+longer than its patience in all: under steady load it comes late, and it comes.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-from .turns import aside, turn
+from .turns import aside, turn, wanted
 
 __all__ = ["first", "give_way", "later", "stepping_back"]
 
@@ -60,15 +60,14 @@ def later(left: list[float] | None = None) -> Iterator[None]:
 
 
 def give_way() -> None:
-    """Between two steps: wait while something goes first, if this is for later and has patience."""
+    """Between two steps: leave the turn to who waits for it, and wait while something goes first, if this is for later and has patience."""
     left = _left.get()
-    if left is None or left[0] <= 0 or not _going:
+    if left is None or left[0] <= 0 or not (_going or wanted()):
         return
-    with aside():
-        began = time.monotonic()
-        with _changed:
-            _changed.wait_for(lambda: not _going, timeout=left[0])
-        left[0] -= time.monotonic() - began
+    began = time.monotonic()
+    with aside(), _changed:
+        _changed.wait_for(lambda: not _going, timeout=left[0])
+    left[0] -= time.monotonic() - began
 
 
 @contextmanager

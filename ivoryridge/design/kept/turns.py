@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-__all__ = ["MOMENT", "aside", "turn"]
+__all__ = ["MOMENT", "aside", "turn", "wanted"]
 
 MOMENT = 0.1  # s for which a turn is kept
 
@@ -71,3 +71,8 @@ def aside() -> Iterator[None]:
         yield
     finally:
         _own.set(_take())
+
+
+def wanted() -> bool:
+    """Whether somebody waits for a turn."""
+    return bool(_row)

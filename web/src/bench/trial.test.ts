@@ -113,3 +113,21 @@ it('judges the place it rests at once, and asks no more', async () => {
   await vi.advanceTimersByTimeAsync(3000)
   expect(asked.filter((a) => a.pvi.elevation === 3).length).toBeLessThanOrEqual(1)
 })
+
+it('counts as resting from when its shape is there, not while that is still worked out', async () => {
+  let done = () => {}
+  const { tryOut, endTrial } = dragged()
+  tryOut(values(1))
+  await vi.advanceTimersByTimeAsync(50)
+  late = new Promise((r) => (done = r))
+  tryOut(values(2)) // too soon for findings and junctions
+  await vi.advanceTimersByTimeAsync(3000)
+  expect(asked.map((a) => a.pvi.elevation)).toEqual([1, 2])
+  late = null
+  done()
+  await vi.advanceTimersByTimeAsync(100)
+  expect(asked).toHaveLength(2) // else the next place would have to wait for this one's whole answer
+  await vi.advanceTimersByTimeAsync(200)
+  expect(asked.map((a) => [a.pvi.elevation, a.joined])).toEqual([[1, true], [2, false], [2, true]]) // prettier-ignore
+  endTrial()
+})

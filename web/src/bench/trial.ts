@@ -48,9 +48,10 @@ export function useTrial(
   /** findings; roads that hang on this one; junctions */
   const besides = { judged: paced(FOUND), followed: paced(0), joined: paced(JOINED) }
   const behind = () => newestAsked !== null && Object.values(besides).some((b) => b.behind(newestAsked!))
-  /** The last place of a drag is told whole, once it rests there; never an older one, which would be drawn over it. */
+  /** The last place of a drag is told whole, once it rests there, which is while nothing is asked; never an older one, which would be
+   * drawn over it. */
   const whenResting = useDebounceFn(() => {
-    if (!behind()) return
+    if (!behind() || !trials.idle()) return
     rested = newestAsked
     trials.ask(newestAsked!)
   }, FOUND)
@@ -80,6 +81,7 @@ export function useTrial(
       const { findings, departures } = trial.value ?? saved.value!
       trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
       judge(more, by, drags, ++streams).catch(failed)
+      if (behind()) void whenResting()
     },
     failed,
   )

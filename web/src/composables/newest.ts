@@ -26,6 +26,7 @@ export function newest<A, R>(
     }
   }
   return {
+    idle: () => !busy,
     ask(asked: A) {
       if (busy) waiting = { asked }
       else void go(asked)
