@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import shapely
@@ -71,7 +72,7 @@ class _Lines:
         self.count += len(points)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True, weakref_slot=True, eq=False)
 class LaidPiece:
     """A piece as a surface, and the area it covers."""
 
@@ -196,20 +197,34 @@ def _lost_to_others(pieces: Sequence[LaidPiece], ground: Surface) -> dict[int, s
     slopes = [k for k, p in enumerate(pieces) if p.piece.material == "slope"]
     out: dict[int, shapely.Geometry] = {}
     for k, higher in enumerate(slopes):
-        won = [pieces[higher].area.intersection(pieces[x].area) for x in slopes[k + 1 :]]
-        regions = [
-            _won(pieces[lower].surface, pieces[higher].surface, both, ground)
-            for lower, both in zip(slopes[k + 1 :], won, strict=True) if both.area > _LEAST_WON
-        ]  # fmt: skip
+        regions = [_won(pieces[lower], pieces[higher], ground) for lower in slopes[k + 1 :]]
         whole = shapely.union_all([r for r in regions if not r.is_empty])
         if whole.area > _LEAST_WON:
             out[higher] = whole
     return out
 
 
-def _won(lower: Surface, higher: Surface, both: shapely.Geometry, ground: Surface) -> shapely.Geometry:
-    """Where a lower piece counts before a higher one, piece by piece of what two triangles share: on one side of the straight on which
-    both have one level."""
+_Pairs = WeakKeyDictionary[LaidPiece, shapely.Geometry]
+_known: WeakKeyDictionary[Surface, WeakKeyDictionary[LaidPiece, _Pairs]] = (
+    WeakKeyDictionary()
+)  # as long as the very pieces are held
+
+
+def _won(lower: LaidPiece, higher: LaidPiece, ground: Surface) -> shapely.Geometry:
+    """Where a lower piece counts before a higher one. Of two that stayed while others changed it is there already."""
+    pairs = _known.setdefault(ground, WeakKeyDictionary()).setdefault(higher, WeakKeyDictionary())
+    found = pairs.get(lower)
+    if found is None:
+        found = pairs[lower] = _won_anew(lower, higher, ground)
+    return found
+
+
+def _won_anew(one: LaidPiece, other: LaidPiece, ground: Surface) -> shapely.Geometry:
+    """Piece by piece of what two triangles share: on one side of the straight on which both have one level."""
+    both = other.area.intersection(one.area)
+    if both.area <= _LEAST_WON:
+        return shapely.Polygon()
+    lower, higher = one.surface, other.surface
     shapely.prepare(both)
     near = [np.flatnonzero(shapely.intersects(both, shapely.polygons(s.points[s.triangles][:, :, :2]))) for s in (lower, higher)]
     mine, theirs = (s.points[s.triangles[i]] for s, i in zip((lower, higher), near, strict=True))
