@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import brentq
@@ -12,6 +14,7 @@ from .horizontal import HorizontalAlignment, project_points
 __all__ = ["leaving_from", "leaving_station"]
 
 STEP = 0.25  # of the width
+FEW = 16  # steps looked at first
 
 
 def leaving_station(
@@ -50,16 +53,25 @@ def leaving_from(
         return np.abs(offset) - np.where(offset > 0, widths[1], widths[0])
 
     steps = np.linspace(0.0, reach, max(int(np.ceil(reach / (STEP * widest))), 1) + 1) if widest > 0 else np.zeros(1)
-    out = beyond(steps)
-    first = np.flatnonzero(out >= 0)
-    if not len(first):
+    i = _first_beyond(beyond, steps)
+    if i is None:
         if widest > 0:
             raise InputError("edge-not-crossed", other=name, end="start" if sign > 0 else "end", limit=reach)
-        first = np.zeros(1, np.int64)
-    i = int(first[0])
+        i = 0
     along = (
         float(steps[i]) if i == 0 else float(brentq(lambda a: float(beyond(np.array([a]))[0]), steps[i - 1], steps[i], xtol=1e-9))
     )
     station = start + sign * along
     foot = project_points(other, line.evaluate(station)[0])
     return station, float(foot.station[0]), int(foot.offset[0] > 0)
+
+
+def _first_beyond(beyond: Callable[[NDArray[np.float64]], NDArray[np.float64]], steps: NDArray[np.float64]) -> int | None:
+    """The first step that lies outside: most do within few, so they are looked at in rows, each twice as long as the one before."""
+    begin, count = 0, FEW
+    while begin < len(steps):
+        found = np.flatnonzero(beyond(steps[begin : begin + count]) >= 0)
+        if len(found):
+            return begin + int(found[0])
+        begin, count = begin + count, 2 * count
+    return None
