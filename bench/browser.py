@@ -53,6 +53,23 @@ FOLLOW = """(id) => {
   })
 }"""
 
+# a stamp that follows the pointer once the server has answered with next to nothing: what this machine takes for the way alone
+STAMP = """() => {
+  const stamp = document.createElement('div')
+  stamp.id = 'stamp'
+  stamp.style.cssText = 'position:fixed;left:600px;top:300px;width:8px;height:8px;background:red'
+  document.body.append(stamp)
+  let busy = false
+  addEventListener('pointermove', async (e) => {
+    if (busy) return
+    busy = true
+    await (await fetch('/api/session')).text()
+    stamp.style.left = e.clientX + 'px'
+    stamp.setAttribute('data-at', e.clientX + ',' + e.clientY)
+    busy = false
+  }, { capture: true })
+}"""
+
 # what the hand moves is painted ahead of what follows from it; these change with the whole: edges, section, volumes
 WHOLE_PLAN, WHOLE_LONG = ("[data-test=plan-canvas]", "data-shape"), ("[data-test=long-canvas]", "data-shape")
 
@@ -120,6 +137,8 @@ def many_roads(figures: Figures) -> None:
         page.click("[data-test=snapping]")
         _add_drag(figures, "trial_pi_30_roads", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))
         _add_drag(figures, "trial_pi_30_roads_whole", drag(page, "pi-2", *WHOLE_PLAN))
+        page.goto(f"{address}{link}/line")
+        _add_drag(figures, "empty_answer_30_roads", way_alone(page))
         browser.close()
 
 
@@ -283,6 +302,19 @@ def drag(
         taken.append(page.evaluate("window.__taken"))
     page.keyboard.press("Escape")
     page.mouse.up()
+    return statistics.median(taken[20:]), statistics.quantiles(taken[20:], n=20)[-1]
+
+
+def way_alone(page: Page) -> tuple[float, float]:
+    """The same of 120 moves of the pointer until an answer without content is painted as a stamp of 8 px, in the same page."""
+    page.wait_for_selector("[data-test=pi-2]")
+    page.wait_for_timeout(1500)
+    page.evaluate(STAMP)
+    taken = []
+    for i in range(140):
+        page.evaluate(WATCH, ["#stamp", "data-at"])
+        page.mouse.move(620 + 3 * (i % 4), 331 + i % 9)
+        taken.append(page.evaluate("window.__taken"))
     return statistics.median(taken[20:]), statistics.quantiles(taken[20:], n=20)[-1]
 
 

@@ -1,6 +1,6 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
 import { useDebounceFn } from '@vueuse/core'
-import { shallowRef, type Ref } from 'vue'
+import { getCurrentScope, onScopeDispose, shallowRef, type Ref } from 'vue'
 import { api, isBroken, type AppError } from '@/api/client'
 import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
@@ -13,10 +13,10 @@ interface Asked {
   body: unknown
 }
 type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
-const AHEAD = 16 // ms that the shape has before what leads is drawn without it: two pictures cost more than one
+const AHEAD = 16 // ms, or as long as a picture takes, that the shape has before what leads is drawn without it: two cost more than one
 const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
+const LONGEST = 80 // ms that what follows from a shape waits to be drawn
 const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
-const OTHERS = 80 // ms between showings of roads that follow
 
 /** Something that answers tell besides the shape: not two at once, which would only slow each other down, and some time apart. */
 function paced(apart: number) {
@@ -32,6 +32,26 @@ function paced(apart: number) {
   }
 }
 
+/** How long a picture takes from a change to its end, ms; as the last ones did. */
+function pictureTime() {
+  const channel = new MessageChannel()
+  let began = 0
+  let usual = 0
+  channel.port1.onmessage = () => {
+    usual = 0.7 * usual + 0.3 * Math.min(performance.now() - began, 200)
+    began = 0
+  }
+  return {
+    usual: () => usual,
+    begin() {
+      if (began) return
+      began = performance.now()
+      requestAnimationFrame(() => channel.port2.postMessage(0))
+    },
+    close: () => channel.port1.close(),
+  }
+}
+
 export function useTrial(
   trial: Ref<RoadDesign | null>,
   saved: Ref<RoadDesign | null>,
@@ -43,6 +63,8 @@ export function useTrial(
   let drags = 0 // ended ones
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
+  const picture = pictureTime()
+  if (getCurrentScope()) onScopeDispose(picture.close)
   let newestAsked: TrialValues | null = null // of this drag
   let rested: TrialValues | null = null
   /** findings; roads that hang on this one; junctions */
@@ -67,7 +89,7 @@ export function useTrial(
       const body = { ...values, mark: ui.mark, key: saved.value?.key, outline_only: !look.planNear, ...tells }
       const more = toldOf(api.lines(`/roads/${ui.roadId}/trial`, body, signal), answer)
       const lead = JSON.parse((await more.next()).value as string) as Lead
-      const ahead = setTimeout(() => !signal.aborted && leads(lead), AHEAD)
+      const ahead = setTimeout(() => !signal.aborted && leads(lead), Math.max(AHEAD, picture.usual()))
       try {
         const shape = { ...lead, ...(JSON.parse((await more.next()).value as string) as RoadShape) }
         return { shape, more, asked: { path: `/roads/${ui.roadId}/trial`, body } }
@@ -80,6 +102,8 @@ export function useTrial(
       const { pis, line, ground } = saved.value!
       const { findings, departures } = trial.value ?? saved.value!
       trial.value = { findings, departures, ...(shape.pis ? {} : { pis, line, ground }), ...shape } as RoadDesign
+      picture.begin()
+      showTold()
       judge(more, by, drags, ++streams).catch(failed)
       if (behind()) void whenResting()
     },
@@ -103,48 +127,57 @@ export function useTrial(
       if (behind()) void whenResting()
     }
   }
-  function found(text: string, drag: number) {
-    if (drag !== drags || !trial.value || text === shown) return
-    shown = text
-    const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
-    trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
-  }
   /** Roads that hang on the dragged one, as they would be. */
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
   /** Junctions that the drag changes, as they would be. */
   const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
   const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
+  const held = { findings: '', roads: new Map<number, LightRoad>(), junctions: new Map<number, JunctionRow>() }
+  let showing: ReturnType<typeof setTimeout> | undefined
+  /** What follows from a shape waits for the next one, as long as two pictures take, longer where that is on its way; both are drawn in
+   * one picture. */
+  function showSoon() {
+    const wait = () => setTimeout(showTold, LONGEST)
+    showing ||= setTimeout(() => (trials.idle() ? showTold() : (showing = wait())), Math.min(2 * picture.usual(), LONGEST))
+  }
+  function showTold() {
+    clearTimeout(showing)
+    showing = undefined
+    if (!trial.value) return
+    const { findings: text, roads, junctions } = held
+    if (text && text !== shown) {
+      const { findings, departures, problems } = JSON.parse(text) as Pick<RoadDesign, 'findings' | 'departures' | 'problems'>
+      trial.value = { ...trial.value, findings, departures, problems: { ...trial.value.problems, ...problems } }
+      shown = text
+    }
+    if (roads.size) triedOthers.value = new Map([...triedOthers.value, ...roads])
+    if (junctions.size) triedJunctions.value = new Map([...triedJunctions.value, ...junctions])
+    forgetTold()
+  }
+  function forgetTold() {
+    held.findings = ''
+    held.roads.clear()
+    held.junctions.clear()
+  }
   async function judge(more: AsyncGenerator<string>, by: Asked, drag: number, stream: number) {
     let toldJunction = false
-    const fresh = new Map<string, LightRoad>() // shown together: each showing draws the plan anew
-    let shownAt = performance.now()
-    const show = () => {
-      const newest = [...fresh].filter(([which]) => toldBy.get(which) === stream).map(([, road]) => [road.road_id, road] as const)
-      if (newest.length && drag === drags) triedOthers.value = new Map([...triedOthers.value, ...newest])
-      fresh.clear()
-      shownAt = performance.now()
-    }
     for await (const text of more) {
-      if (!text) continue
+      if (!text || drag !== drags) continue
       const [which, of] = /^{"(dependent|junction)":\d+/.exec(text) ?? []
-      if (!which) {
-        found(text, drag)
-        continue
+      if (which) {
+        if (stream < (toldBy.get(which) ?? 0)) continue
+        toldBy.set(which, stream) // what comes late is shown until something newer comes
       }
-      if (drag !== drags || !trial.value || stream < (toldBy.get(which) ?? 0)) continue
-      toldBy.set(which, stream) // what comes late is shown until something newer comes
       if (of === 'dependent') {
         const road = JSON.parse(text) as LightRoad
-        fresh.set(which, road)
-        if (performance.now() - shownAt > OTHERS) show()
-      } else {
-        show()
+        held.roads.set(road.road_id, road)
+      } else if (of === 'junction') {
         const row = JSON.parse(text) as JunctionRow
+        held.junctions.set(row.id, row)
         toldJunction = true
-        triedJunctions.value = new Map(triedJunctions.value).set(row.id, row)
-      }
+      } else held.findings = text
+      showSoon()
     }
-    show()
     if (toldJunction && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
@@ -165,6 +198,7 @@ export function useTrial(
     triedOthers.value = new Map()
     triedJunctions.value = new Map()
     toldBy.clear()
+    forgetTold()
     shown = ''
     drags++
   }
