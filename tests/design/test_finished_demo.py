@@ -15,12 +15,14 @@ from ivoryridge.core.section.roles import ZONES
 from ivoryridge.core.terrain.outline import boundary_loops
 from ivoryridge.core.terrain.surface import find_triangles, surface_area
 from ivoryridge.design.actions.edit_road import change_road
+from ivoryridge.design.edits.junction import with_corners
 from ivoryridge.design.inputs.network import Network, assemble_road, network_of
+from ivoryridge.design.kept.kinds import trial
 from ivoryridge.design.models import Road
 from ivoryridge.design.refusals import BadValue
 from ivoryridge.design.results.corridor import corridor_of
 from ivoryridge.design.results.cut_back import cuts_of_road
-from ivoryridge.design.results.finished import built_on, finished_of, finished_volumes
+from ivoryridge.design.results.finished import built_on, finished_near_junctions, finished_of, finished_volumes
 from ivoryridge.design.results.surface import surface_of
 
 
@@ -113,3 +115,23 @@ def test_what_roads_give_up_and_areas_take_is_built_once(shown: tuple[Network, A
             assert {c.side for c in cuts if "carriageway" in c.zones} == {"left", "right"}
     whole = finished_volumes(network, recipe).get().whole
     assert sum(areas.values()) == pytest.approx(whole.common_area, rel=1e-6)
+
+
+def test_around_a_dragged_corner_it_comes_at_every_radius_and_is_the_whole_there(shown: tuple[Network, Any]) -> None:
+    """Corners of all junctions drawn in until slopes lie within a hair of each other; and at the last radius the levels."""
+    rng = np.random.default_rng(6)
+    network, recipe = shown
+    for pk in sorted(network.junctions):
+        for (arm, _), road in network.junction(pk).returns.items():
+            for radius in np.append(np.arange(4.2, 6.6, 0.4), rng.uniform(7.0, 9.0)):
+                tried = with_corners(network, pk, [road.road_id], {"radius": float(radius)})
+                with trial():
+                    found, boxes = finished_near_junctions(tried, recipe, [pk], network)
+                assert boxes and (found.piece >= 0).any(), (pk, arm, radius)
+    whole = finished_of(tried, recipe)[0].get()
+    low, high = np.array(boxes[0][:2]), np.array(boxes[0][2:])
+    places = rng.uniform(low + 1.0, high - 1.0, (4000, 2))
+    levels = [find_triangles(x.surface, places)[1] for x in (found, whole)]
+    known = np.isfinite(levels[1])
+    assert known.sum() > 2000 and np.abs(levels[0] - levels[1])[known].max() < 0.011
+    assert np.quantile(np.abs(levels[0] - levels[1])[known], 0.99) < 1e-6

@@ -100,17 +100,17 @@ def finished_ground(pieces: Sequence[LaidPiece], ground: Surface) -> FinishedGro
     for number, made in enumerate(pieces):
         own, area = made.surface, made.area
         gone = lost.get(number)
-        taken = covered if gone is None else covered.union(gone.buffer(_HAIR, join_style="mitre"))  # its own edges there go, too
+        taken = covered if gone is None else _with(covered, gone.buffer(_HAIR, join_style="mitre"))  # its own edges there go, too
         if taken.is_empty or area.intersection(taken).area < _OVERLAP:
             lines.add(own.points, sides_of(own.triangles).astype(np.int64))
         else:
             _add_clipped(lines, own, taken, pile, number, findings, made.piece)
         if gone is not None:
             _add_rim(
-                lines, own, gone.difference(covered), [p.surface for p in pieces[number + 1 :] if p.piece.material == "slope"]
+                lines, own, _without(gone, covered), [p.surface for p in pieces[number + 1 :] if p.piece.material == "slope"]
             )
-        left = area if gone is None else _areas(area.difference(gone))
-        covered = _areas(covered.union(left)) if not covered.is_empty else left
+        left = area if gone is None else _without(area, gone)
+        covered = left if covered.is_empty else _with(covered, left)
     band = _touched(ground, pile.surface)
     _add_ground(lines, ground, band, covered, pile)
     points, edges = np.concatenate(lines.points), np.concatenate(lines.edges)
@@ -198,7 +198,7 @@ def _lost_to_others(pieces: Sequence[LaidPiece], ground: Surface) -> dict[int, s
     out: dict[int, shapely.Geometry] = {}
     for k, higher in enumerate(slopes):
         regions = [_won(pieces[lower], pieces[higher], ground) for lower in slopes[k + 1 :]]
-        whole = shapely.union_all([r for r in regions if not r.is_empty])
+        whole = _all_of([r for r in regions if not r.is_empty])
         if whole.area > _LEAST_WON:
             out[higher] = whole
     return out
@@ -251,7 +251,7 @@ def _won_anew(one: LaidPiece, other: LaidPiece, ground: Surface) -> shapely.Geom
     t = np.column_stack([-n[:, 1], n[:, 0]])
     corners = np.stack([at - _FAR * t, at + _FAR * t, at + _FAR * t + _FAR * n, at - _FAR * t + _FAR * n], axis=1)
     halves = shapely.intersection(shared[parted], shapely.polygons(corners[parted])) if parted.any() else np.empty(0, object)
-    return _areas(shapely.union_all(np.concatenate([shared[whole], halves])))
+    return _all_of(np.concatenate([shared[whole], halves]))
 
 
 def _plane(corners: Floats, at: Floats) -> tuple[Floats, Floats]:
@@ -284,17 +284,30 @@ def _area_of(own: Surface) -> shapely.Geometry:
     try:
         joined = shapely.coverage_union_all(triangles)  # a tenth of the time, where none lies over another
     except shapely.errors.GEOSException:
-        return _areas(shapely.union_all(triangles))
+        return _all_of(triangles)
     plain = joined.is_valid and abs(joined.area - shapely.area(triangles).sum()) < _SAME * _SAME
-    return joined if plain else _areas(shapely.union_all(triangles))
+    return joined if plain else _all_of(triangles)
 
 
+# Areas whose sides lie within a hair of each other may come out with the lines in which they meet; a collection with some in it has no rim
+# to cut at. So whatever is made of areas here is made by these.
 def _areas(found: shapely.Geometry) -> shapely.Geometry:
-    """Without the lines that areas may meet in: a collection with some in it has no rim to cut at."""
     if found.geom_type != "GeometryCollection":
         return found
     parts = shapely.get_parts(shapely.get_parts(found))
-    return shapely.union_all(parts[shapely.area(parts) > 0])
+    return shapely.multipolygons(parts[shapely.area(parts) > 0])
+
+
+def _with(area: shapely.Geometry, other: shapely.Geometry) -> shapely.Geometry:
+    return _areas(area.union(other))
+
+
+def _without(area: shapely.Geometry, other: shapely.Geometry) -> shapely.Geometry:
+    return _areas(area.difference(other))
+
+
+def _all_of(areas: Sequence[shapely.Geometry] | NDArray[np.object_]) -> shapely.Geometry:
+    return _areas(shapely.union_all(areas))
 
 
 def _add_clipped(
