@@ -24,6 +24,7 @@ from ivoryridge.design.inputs.surface import SurfaceRecipe
 from ivoryridge.design.kept.kinds import tag
 from ivoryridge.design.kept.kinds import trial as in_trial
 from ivoryridge.design.kept.precedence import later
+from ivoryridge.design.kept.turns import aside
 from ivoryridge.design.pictures.finished import (
     MATERIALS,
     borders_of,
@@ -61,7 +62,7 @@ def finished(request: Any, surface_id: int) -> HttpResponse:
     key = tag("finished", 2, result, tuple(left_out))
     if unchanged(request, key):
         return HttpResponse(status=304)
-    with later():
+    with later(), aside():
         return json_answer(finished_picture(network, recipe), key)
 
 
@@ -72,7 +73,7 @@ def volumes(request: Any, surface_id: int) -> HttpResponse:
     key = tag("exact volumes", 1, *(finished_of(network, recipe, role)[0] for role in ("finished", "formation")))
     if unchanged(request, key):
         return HttpResponse(status=304)
-    with later():
+    with later(), aside():
         return json_answer(exact_picture(network, recipe), key)
 
 
@@ -83,7 +84,7 @@ def geometry(request: Any, surface_id: int) -> HttpResponse:
     key = tag("finished geometry", 1, result)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    with later():
+    with later(), aside():
         found = result.get()
     triangles, material = shown_triangles(found)
     used, renumbered = np.unique(triangles, return_inverse=True)
@@ -106,7 +107,7 @@ def lines(request: Any, surface_id: int, interval: Number = 0.25) -> HttpRespons
     key = tag("finished lines", 1, result, interval)
     if unchanged(request, key):
         return HttpResponse(status=304)
-    with later():
+    with later(), aside():
         found = result.get()
     borders = borders_of(found)
     xy, starts, levels = contours_of_built(found, interval)
@@ -138,7 +139,7 @@ def around_road(request: Any, road_id: int, given: Trial, interval: Number = 0.2
 def _near(network: Network, recipe: SurfaceRecipe | None, junctions: list[int], before: Network, interval: float) -> HttpResponse:
     if recipe is None:
         raise BadValue("corridor-needs", "There is no ground under this road.")
-    with in_trial(), later():
+    with in_trial(), later(), aside():
         found, boxes = finished_near_junctions(network, recipe, junctions, before)
         body = _packed(found, max(interval, 0.01), boxes=boxes)
     return HttpResponse(body, content_type="application/octet-stream")

@@ -61,12 +61,14 @@ def turn() -> Iterator[None]:
 
 @contextmanager
 def aside() -> Iterator[None]:
-    """Around a wait for somebody else: the turn, if there is one, is left to the others, and taken again behind them."""
+    """Around a wait for somebody else, or what surely takes long: the turn, if there is one, is left to the others, and taken again behind
+    them."""
     held = _own.get()
     if held is None:
         yield
         return
     _leave(held)
+    _own.set(None)
     try:
         yield
     finally:
