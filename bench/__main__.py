@@ -25,6 +25,7 @@ GOALS = {
     "trial_pi_30_roads_p95_machines": 3.0, "open_30_roads_s": 2.0,
     "trial_pi_p95_machines": 3.0, "trial_pvi_p95_machines": 3.0, "save_beside_edit_p95": 300.0,
     "memory_50_edits_1m": 1.5, "exact_100k_100k": 3.0, "finished_ground_demo": 1.5,
+    "trial_pvi_junctions_p95": 100.0,
     "finished_ground_demo_changed": 250.0, "finished_ground_1m": 6.0, "finished_ground_1m_changed": 0.6, "finished_ground_1m_memory": 2.0,
     "trial_junction_p95": 100.0, "trial_junctions_server_p95": 100.0, "trial_finished_near_server_p95": 150.0,
     "solve_10km_2m": 150.0, "solve_growth_sections": 2.2, "solve_growth_nodes": 2.2, "edit_template_active": 150.0, 

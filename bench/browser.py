@@ -72,6 +72,7 @@ STAMP = """() => {
 
 # what the hand moves is painted ahead of what follows from it; these change with the whole: edges, section, volumes
 WHOLE_PLAN, WHOLE_LONG = ("[data-test=plan-canvas]", "data-shape"), ("[data-test=long-canvas]", "data-shape")
+JUNCTIONS = ("[data-test=plan-canvas]", "data-joined")  # counts the pictures of junctions as a drag would have them
 
 
 def sign_in(page: Page, address: str) -> None:
@@ -95,6 +96,8 @@ def run(figures: Figures) -> None:
         _add_drag(figures, "trial_pvi_whole", drag(page, "pvi-3", *WHOLE_LONG))
         page.goto(f"{address}{project}/levels")
         _add_drag(figures, "trial_follow", follow(page, "pvi-3"))
+        page.goto(f"{address}{project}/levels")
+        _add_drag(figures, "trial_pvi_junctions", drag(page, "pvi-3", *JUNCTIONS))
         page.goto(f"{address}{project}/line")
         page.click("[data-test=snapping]")  # a PI that stays on a vertex while the pointer moves on would be waited for
         _add_drag(figures, "trial_pi", drag(page, "pi-2", "[data-test=plan-canvas] .tangent", "points"))

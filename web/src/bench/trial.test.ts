@@ -120,7 +120,7 @@ it('counts as resting from when its shape is there, not while that is still work
   tryOut(values(1))
   await vi.advanceTimersByTimeAsync(50)
   late = new Promise((r) => (done = r))
-  tryOut(values(2)) // too soon for findings and junctions
+  tryOut(values(2)) // too soon for findings
   await vi.advanceTimersByTimeAsync(3000)
   expect(asked.map((a) => a.pvi.elevation)).toEqual([1, 2])
   late = null
@@ -128,6 +128,6 @@ it('counts as resting from when its shape is there, not while that is still work
   await vi.advanceTimersByTimeAsync(100)
   expect(asked).toHaveLength(2) // else the next place would have to wait for this one's whole answer
   await vi.advanceTimersByTimeAsync(200)
-  expect(asked.map((a) => [a.pvi.elevation, a.joined])).toEqual([[1, true], [2, false], [2, true]]) // prettier-ignore
+  expect(asked.map((a) => [a.pvi.elevation, a.judged])).toEqual([[1, true], [2, false], [2, true]]) // prettier-ignore
   endTrial()
 })

@@ -1,6 +1,6 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
 import { useDebounceFn } from '@vueuse/core'
-import { getCurrentScope, onScopeDispose, shallowRef, type Ref } from 'vue'
+import { getCurrentScope, onScopeDispose, ref, shallowRef, type Ref } from 'vue'
 import { api, isBroken, type AppError } from '@/api/client'
 import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
@@ -14,9 +14,8 @@ interface Asked {
 }
 type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
 const AHEAD = 16 // ms, or as long as a picture takes, that the shape has before what leads is drawn without it: two cost more than one
-const JOINED = 400 // ms without junctions after an answer that told them, which costs as much as several that do not
 const LONGEST = 80 // ms that what follows from a shape waits to be drawn
-const FOUND = 200 // ms between findings asked for while something is dragged: it should feel its shape first
+const FOUND = 200 // ms from findings told to findings asked for while something is dragged: it should feel its shape first
 
 /** Something that answers tell besides the shape: not two at once, which would only slow each other down, and some time apart. */
 function paced(apart: number) {
@@ -68,7 +67,7 @@ export function useTrial(
   let newestAsked: TrialValues | null = null // of this drag
   let rested: TrialValues | null = null
   /** findings; roads that hang on this one; junctions */
-  const besides = { judged: paced(FOUND), followed: paced(0), joined: paced(JOINED) }
+  const besides = { judged: paced(FOUND), followed: paced(0), joined: paced(0) }
   const behind = () => newestAsked !== null && Object.values(besides).some((b) => b.behind(newestAsked!))
   /** The last place of a drag is told whole, once it rests there, which is while nothing is asked; never an older one, which would be
    * drawn over it. */
@@ -131,6 +130,7 @@ export function useTrial(
   const triedOthers = shallowRef<Map<number, LightRoad>>(new Map())
   /** Junctions that the drag changes, as they would be. */
   const triedJunctions = shallowRef<Map<number, JunctionRow>>(new Map())
+  const joined = ref(0) // showings of junctions
   const toldBy = new Map<string, number>() // dependent or junction -> the answer that told it last
   const held = { findings: '', roads: new Map<number, LightRoad>(), junctions: new Map<number, JunctionRow>() }
   let showing: ReturnType<typeof setTimeout> | undefined
@@ -151,7 +151,10 @@ export function useTrial(
       shown = text
     }
     if (roads.size) triedOthers.value = new Map([...triedOthers.value, ...roads])
-    if (junctions.size) triedJunctions.value = new Map([...triedJunctions.value, ...junctions])
+    if (junctions.size) {
+      triedJunctions.value = new Map([...triedJunctions.value, ...junctions])
+      joined.value++
+    }
     forgetTold()
   }
   function forgetTold() {
@@ -178,6 +181,7 @@ export function useTrial(
       } else held.findings = text
       showSoon()
     }
+    if (trials.idle()) showTold() // it is all there, and nothing on its way to be drawn with
     if (toldJunction && drag === drags) near.askNear(by.path, by.body)
   }
   function failed(error: unknown) {
@@ -202,5 +206,5 @@ export function useTrial(
     shown = ''
     drags++
   }
-  return { triedOthers, triedJunctions, tryOut, endTrial }
+  return { triedOthers, triedJunctions, joined, tryOut, endTrial }
 }

@@ -124,7 +124,7 @@ const notice = computed(
       <canvas ref="canvas" />
       <svg
         class="over" :class="{ panning, adding: !!tool?.click }"
-        data-test="plan-canvas" :data-shape="bench.design.value?.key" @wheel.prevent="on.wheel"
+        data-test="plan-canvas" :data-shape="bench.design.value?.key" :data-joined="bench.joined.value" @wheel.prevent="on.wheel"
         @pointerdown="on.down($event)" @pointermove="on.move" @pointerup="on.up"
         @pointerleave="pointer = null" @dblclick="on.doubleClick"
       >
