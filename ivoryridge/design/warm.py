@@ -12,6 +12,8 @@ from ivoryridge.core.alignment.vertical import PVI, profile_from_pvis
 from ivoryridge.core.corridor.corridor import compute_corridor
 from ivoryridge.core.corridor.sight_space import sight_in_space
 from ivoryridge.core.earthwork.end_area import compute_areas
+from ivoryridge.core.junction.corner import edges_cross
+from ivoryridge.core.junction.edge import ArmEdge
 from ivoryridge.core.section.library import library_part
 from ivoryridge.core.section.template import PlacedPart, Template
 from ivoryridge.core.terrain.contour import compute_contours
@@ -32,6 +34,9 @@ def warm_kernels() -> None:
     row = tuple(PlacedPart(name, library_part(name)) for name in ("carriageway", "verge", "side_slopes"))
     corridor = compute_corridor(line, profile, Template("warm", row, row), surface, [0.0, 50.0, 100.0])
     compute_areas(corridor)
+    across = alignment_from_pis([PI(0, 50), PI(60, 50)])
+    edges = (ArmEdge(x, np.array([0.0, x.end_station]), np.full(2, 3.0)) for x in (line, across))
+    edges_cross(*edges, (50.0, 0.0), 40.0)
     sight_along_profile(profile, [0.0], eye=1.0, target=0.5)
     sight_in_plan(line, [0.0], path=0.0, left=5.0, right=5.0)
     sight_in_space(line, profile, corridor, [0.0], path=0.0, eye=1.0, target=0.5)

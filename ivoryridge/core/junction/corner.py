@@ -7,11 +7,11 @@ Newton's method on the two stations. docs/formulas.md#returns.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 from scipy.optimize import brentq
 
@@ -265,9 +265,10 @@ def _crossings(one: _Start, two: _Start, radius: float, near: tuple[float, float
         return []
     p, q = one.centres(a, radius), two.centres(b, radius)
     out: list[tuple[float, float]] = []
-    for i, j, t, u in _crossing_pieces(p, q):
+    pieces, shares = _crossing_pieces(p, q)
+    for (i, j), (t, u) in zip(pieces.tolist(), shares.tolist(), strict=True):
         start = a[i] + t * (a[i + 1] - a[i]), b[j] + u * (b[j + 1] - b[j])
-        exact = _refined(lambda s: one.centres(np.array([s]), radius)[0], lambda s: two.centres(np.array([s]), radius)[0], start)
+        exact = _refined(one, two, radius, start)
         if exact is None or not (one.edge.within(exact[0]) and two.edge.within(exact[1])):
             continue
         if all(abs(exact[0] - x[0]) + abs(exact[1] - x[1]) > 1e-6 for x in out):
@@ -275,31 +276,68 @@ def _crossings(one: _Start, two: _Start, radius: float, near: tuple[float, float
     return out
 
 
-def _crossing_pieces(p: Floats, q: Floats) -> list[tuple[int, int, float, float]]:
-    """Pairs of pieces of two polylines that cross, with the shares of each where they do; a hair more, so that ends are not missed."""
-    d, e = np.diff(p, axis=0), np.diff(q, axis=0)
-    cross = d[:, None, 0] * e[None, :, 1] - d[:, None, 1] * e[None, :, 0]
-    w = q[None, :-1] - p[:-1, None]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        t = (w[..., 0] * e[None, :, 1] - w[..., 1] * e[None, :, 0]) / cross
-        u = (w[..., 0] * d[:, None, 1] - w[..., 1] * d[:, None, 0]) / cross
-    slack = 0.02
-    hit = np.isfinite(t) & (t >= -slack) & (t <= 1 + slack) & (u >= -slack) & (u <= 1 + slack)
-    return [(int(i), int(j), float(t[i, j]), float(u[i, j])) for i, j in np.argwhere(hit)]
+_SLACK = 0.02  # of a piece beyond its ends, so that a crossing at one is not missed
+_ROW = 16  # pieces that are passed over at once where they lie elsewhere
 
 
-def _refined(
-    one: Callable[[float], Floats], two: Callable[[float], Floats], start: tuple[float, float]
-) -> tuple[float, float] | None:
+@njit(cache=True)
+def _box(p, i, end):
+    """Lowest and highest of pieces i to end of a polyline (n, 2), with their slack."""
+    low0 = low1 = np.inf
+    high0 = high1 = -np.inf
+    for k in range(i, end):
+        room0 = _SLACK * abs(p[k + 1, 0] - p[k, 0]) + 1e-9
+        room1 = _SLACK * abs(p[k + 1, 1] - p[k, 1]) + 1e-9
+        low0, high0 = min(low0, min(p[k, 0], p[k + 1, 0]) - room0), max(high0, max(p[k, 0], p[k + 1, 0]) + room0)
+        low1, high1 = min(low1, min(p[k, 1], p[k + 1, 1]) - room1), max(high1, max(p[k, 1], p[k + 1, 1]) + room1)
+    return low0, low1, high0, high1
+
+
+@njit(cache=True)
+def _crossing_pieces(p, q):
+    """Pairs of pieces of two polylines (n, 2) and (m, 2) that cross, with the shares of each where they do; a hair more."""
+    n, m = len(p) - 1, len(q) - 1
+    rows = (m + _ROW - 1) // _ROW
+    boxes = np.empty((rows, 4))
+    for r in range(rows):
+        boxes[r] = _box(q, r * _ROW, min((r + 1) * _ROW, m))
+    pairs, shares = np.empty((64, 2), np.int64), np.empty((64, 2))
+    count = 0
+    for i in range(n):
+        low0, low1, high0, high1 = _box(p, i, i + 1)
+        d0, d1 = p[i + 1, 0] - p[i, 0], p[i + 1, 1] - p[i, 1]
+        for r in range(rows):
+            if boxes[r, 0] > high0 or boxes[r, 2] < low0 or boxes[r, 1] > high1 or boxes[r, 3] < low1:
+                continue
+            for j in range(r * _ROW, min((r + 1) * _ROW, m)):
+                e0, e1 = q[j + 1, 0] - q[j, 0], q[j + 1, 1] - q[j, 1]
+                cross = d0 * e1 - d1 * e0
+                if cross == 0.0:
+                    continue
+                w0, w1 = q[j, 0] - p[i, 0], q[j, 1] - p[i, 1]
+                t, u = (w0 * e1 - w1 * e0) / cross, (w0 * d1 - w1 * d0) / cross
+                if t >= -_SLACK and t <= 1 + _SLACK and u >= -_SLACK and u <= 1 + _SLACK:
+                    if count == len(pairs):
+                        pairs, shares = np.concatenate((pairs, pairs)), np.concatenate((shares, shares))
+                    pairs[count, 0], pairs[count, 1] = i, j
+                    shares[count, 0], shares[count, 1] = t, u
+                    count += 1
+    return pairs[:count], shares[:count]
+
+
+def _refined(one: _Start, two: _Start, radius: float, start: tuple[float, float]) -> tuple[float, float] | None:
     """Newton's method on two stations; None where it does not come to a place, as at a kink of an edge."""
     s, h = np.array(start), 1e-4
+    beside = np.array([0.0, h, -h])
     for _ in range(40):
-        miss = one(s[0]) - two(s[1])
+        a, b = one.centres(s[0] + beside, radius), two.centres(s[1] + beside, radius)
+        miss = a[0] - b[0]
         if np.hypot(*miss) < _EXACT:
             return float(s[0]), float(s[1])
-        slope = np.column_stack([(one(s[0] + h) - one(s[0] - h)) / (2 * h), -(two(s[1] + h) - two(s[1] - h)) / (2 * h)])
+        slope = np.column_stack([(a[1] - a[2]) / (2 * h), -(b[1] - b[2]) / (2 * h)])
         if abs(np.linalg.det(slope)) < 1e-12:
             return None
         move = np.linalg.solve(slope, miss)
         s = s - move * min(1.0, 2.0 / max(float(np.abs(move).max()), 1e-12))
-    return (float(s[0]), float(s[1])) if np.hypot(*(one(s[0]) - two(s[1]))) < 1e-7 else None
+    a, b = one.centres(s[:1], radius), two.centres(s[1:], radius)
+    return (float(s[0]), float(s[1])) if np.hypot(*(a[0] - b[0])) < 1e-7 else None
