@@ -55,9 +55,8 @@ class CarriedPlane:
         place, azimuth, _ = line.evaluate(station)
         across = np.column_stack([np.cos(azimuth), -np.sin(azimuth)])
         left, right = (np.broadcast_to(np.asarray(w, float), (len(place),)) for w in (left, right))
-        z, z_left, z_right = self.at(np.concatenate([place, place - left[:, None] * across, place + right[:, None] * across]))[
-            2
-        ].reshape(3, -1)
+        places = np.concatenate([place, place - left[:, None] * across, place + right[:, None] * across])
+        z, z_left, z_right = self.at(places)[2].reshape(3, -1)
         return z, ((z_left - z) / left, (z_right - z) / right)
 
 
