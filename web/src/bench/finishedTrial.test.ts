@@ -16,10 +16,13 @@ beforeEach(() => {
 })
 afterEach(() => void vi.useRealTimers())
 
+let onItsWay = false // a newer place of the drag
 function dragged(head = '7') {
+  onItsWay = false
   const project = ref({ ledger: { head } } as Project)
   const near = useFinishedTrial(project)
-  return { ...near, project, shown: () => (near.finishedNear.value?.packed.header as unknown as { z: number } | undefined)?.z }
+  const askNear = (path: string, body: unknown) => near.askNear(path, body, () => !onItsWay)
+  return { ...near, askNear, project, shown: () => (near.finishedNear.value?.packed.header as unknown as { z: number } | undefined)?.z }
 }
 
 it('is asked for when the pointer rests, for the place it rests at', async () => {
@@ -33,6 +36,18 @@ it('is asked for when the pointer rests, for the place it rests at', async () =>
   expect(packed).toHaveBeenCalledOnce()
   expect(packed.mock.calls[0]![0]).toMatch(/^\/junctions\/4\/trial\/finished\?interval=/)
   expect(shown()).toBe(3)
+})
+
+it('is not asked for while a newer place is on its way, however slow that comes', async () => {
+  const { askNear, shown } = dragged()
+  askNear('/junctions/4/trial', { z: 1 })
+  onItsWay = true
+  await vi.advanceTimersByTimeAsync(900)
+  expect(packed).not.toHaveBeenCalled()
+  onItsWay = false
+  askNear('/junctions/4/trial', { z: 2 })
+  await vi.advanceTimersByTimeAsync(100)
+  expect(shown()).toBe(2)
 })
 
 it('is not asked for where it is not seen', async () => {

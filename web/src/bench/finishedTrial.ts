@@ -8,7 +8,7 @@ import { units } from '@/lib/units'
 import { useLook } from '@/stores/look'
 import { useUi } from '@/stores/ui'
 
-const PAUSE = 100 // ms of rest after which it is asked for: while the pointer runs the handle has the machine for itself
+const PAUSE = 70 // ms of rest after which it is asked for: while the pointer runs the handle has the machine for itself
 const FINEST = 0.05 // of the interval of contours on what is built, in the project's units
 
 /** m between contours of what is built: a quarter of the ground's. */
@@ -27,11 +27,13 @@ export function useFinishedTrial(project: Ref<Project | null>) {
     () => undefined, // why it cannot be made is told with the junction; the last one stays
   )
   let wanted: { path: string; body: unknown; head: string } | null = null
-  const ask = useDebounceFn(() => wanted && asks.ask(wanted), PAUSE)
-  /** `path`: of the trial that is shown, with its body. */
-  function askNear(path: string, body: unknown) {
+  let rests = () => true
+  const ask = useDebounceFn(() => wanted && rests() && asks.ask(wanted), PAUSE)
+  /** `path`: of the trial that is shown, with its body; `idle`: whether no newer one is on its way, which would ask for its own. */
+  function askNear(path: string, body: unknown, idle: () => boolean) {
     if (ui.stage !== 'junctions') return
     wanted = { path, body, head: head() }
+    rests = idle
     void ask()
   }
   /** What was let go without an act goes at once; else it stays until the whole is there, which is equal. */

@@ -19,7 +19,7 @@ interface CornersWish {
 export function useJunctions(
   project: Ref<Project | null>,
   tried: Ref<Map<number, JunctionRow>>,
-  near: { askNear: (path: string, body: unknown) => void; endNear: () => void },
+  near: { askNear: (path: string, body: unknown, idle: () => boolean) => void; endNear: () => void },
 ) {
   const ui = useUi()
   const told = useTold()
@@ -78,7 +78,7 @@ export function useJunctions(
   const trials = newest<CornersWish, JunctionRow>(
     ({ junction: id, roads, shape }, signal) => api.post<JunctionRow>(`/junctions/${id}/trial`, { roads, shape }, signal),
     (row, { junction: id, roads, shape }) => {
-      near.askNear(`/junctions/${id}/trial`, { roads, shape })
+      near.askNear(`/junctions/${id}/trial`, { roads, shape }, trials.idle)
       const last = junctions.value.find((j) => j.id === row.id)
       tried.value = new Map(tried.value).set(row.id, last && row.problems.length ? { ...last, problems: row.problems } : row)
     },

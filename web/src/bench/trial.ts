@@ -54,7 +54,7 @@ function pictureTime() {
 export function useTrial(
   trial: Ref<RoadDesign | null>,
   saved: Ref<RoadDesign | null>,
-  near: { askNear: (path: string, body: unknown) => void; endNear: () => void },
+  near: { askNear: (path: string, body: unknown, idle: () => boolean) => void; endNear: () => void },
 ) {
   const ui = useUi()
   const look = useLook()
@@ -182,7 +182,7 @@ export function useTrial(
       showSoon()
     }
     if (trials.idle()) showTold() // it is all there, and nothing on its way to be drawn with
-    if (toldJunction && drag === drags) near.askNear(by.path, by.body)
+    if (toldJunction && drag === drags) near.askNear(by.path, by.body, trials.idle)
   }
   function failed(error: unknown) {
     if ((error as Error).name !== 'AbortError' && !isBroken(error as AppError))
