@@ -1,6 +1,6 @@
 /** A trial: the road as it would be with unsaved values, while something is dragged or nudged; and the roads that hang on it. */
-import { useDebounceFn } from '@vueuse/core'
-import { getCurrentScope, onScopeDispose, ref, shallowRef, type Ref } from 'vue'
+import { tryOnScopeDispose, useDebounceFn } from '@vueuse/core'
+import { ref, shallowRef, type Ref } from 'vue'
 import { api, isBroken, type AppError } from '@/api/client'
 import type { JunctionRow, LightRoad, RoadDesign, RoadShape, TrialValues } from '@/api/types'
 import { newest } from '@/composables/newest'
@@ -63,7 +63,7 @@ export function useTrial(
   let streams = 0 // answers begun; only the newest one's further lines are shown
   let shown = '' // the findings that are shown, as they came
   const picture = pictureTime()
-  if (getCurrentScope()) onScopeDispose(picture.close)
+  tryOnScopeDispose(picture.close)
   let newestAsked: TrialValues | null = null // of this drag
   let rested: TrialValues | null = null
   /** findings; roads that hang on this one; junctions */
