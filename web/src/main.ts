@@ -11,9 +11,12 @@ import App from './App.vue'
 import { router } from './router'
 import { preset } from './theme/preset'
 
+// shallow: what the server told is never changed in place, so no proxy stands around every number
+const queries = { retry: 1, refetchOnWindowFocus: false, gcTime: 60_000, shallow: true }
+
 createApp(App)
   .use(createPinia())
   .use(router)
-  .use(VueQueryPlugin, { queryClientConfig: { defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, gcTime: 60_000 } } } })
+  .use(VueQueryPlugin, { queryClientConfig: { defaultOptions: { queries } } })
   .use(PrimeVue, { theme: { preset, options: { darkModeSelector: '.never', cssLayer: false } } })
   .mount('#app')

@@ -27,7 +27,6 @@ export function useDesign(project: Ref<Project | null>, trial: Ref<RoadDesign | 
     enabled: computed(() => ui.roadId !== null && project.value !== null),
     placeholderData: (before) => (before?.road_id === ui.roadId ? before : undefined),
     structuralSharing: false,
-    shallow: true, // large and never changed in place: no proxies around every number
   })
   const saved = computed(() => (query.data.value?.road_id === ui.roadId ? query.data.value : null))
   const lastGood = shallowRef<RoadDesign | null>(null)

@@ -29,7 +29,6 @@ export function useJunctions(
     enabled: computed(() => (project.value?.roads.length ?? 0) > 1),
     placeholderData: (before) => before,
     structuralSharing: false,
-    shallow: true,
   })
   /** What a drag that was saved had shown last, until what is saved has come: nothing jumps back in between. */
   const lingering = shallowRef<Map<number, JunctionRow>>(new Map())
@@ -70,7 +69,6 @@ export function useJunctions(
     queryFn: ({ signal }) => api.get<JunctionSight>(`/junctions/${chosenId.value}/sight`, signal),
     enabled: computed(() => ui.stage === 'junctions' && junction.value !== null),
     structuralSharing: false,
-    shallow: true,
     retry: false,
   })
   const sight = computed(() => (junction.value && sightQuery.data.value) || null)

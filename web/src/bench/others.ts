@@ -13,7 +13,6 @@ export function useOthers(project: Ref<Project | null>, tried: Ref<Map<number, L
     enabled: computed(() => (project.value?.roads.length ?? 0) > 1),
     placeholderData: (before) => before,
     structuralSharing: false,
-    shallow: true,
   })
   const others = computed(() => {
     const there = new Set(project.value?.roads.filter((r) => r.course.kind !== 'return').map((r) => r.id)) // returns: with junctions

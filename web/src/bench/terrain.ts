@@ -11,7 +11,6 @@ export function useTerrain(surface: Ref<SurfaceRow | null>) {
     enabled: computed(() => !!surface.value?.sources.length),
     staleTime: Infinity,
     structuralSharing: false,
-    shallow: true, // large and never changed in place: no proxies around every number
     placeholderData: (before: Packed | undefined) => before,
   }
   const terrainQuery = useQuery({

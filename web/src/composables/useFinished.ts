@@ -13,7 +13,7 @@ export function useFinished(bench: Workbench) {
   const surface = computed(() => bench.road.value?.surface_id ?? bench.surface.value?.id ?? null)
   const wanted = computed(() => ui.stage === 'junctions' && surface.value !== null && bench.project.value !== null)
   const key = (what: string) => computed(() => [what, surface.value, bench.project.value?.ledger.head])
-  const usual = { enabled: wanted, structuralSharing: false, shallow: true, retry: false } as const
+  const usual = { enabled: wanted, structuralSharing: false, retry: false } as const
   const told = useQuery<Finished>({
     ...usual,
     queryKey: key('finished'),

@@ -22,7 +22,6 @@ export function useGround(bench: Workbench) {
     enabled: there,
     staleTime: Infinity,
     structuralSharing: false,
-    shallow: true,
     placeholderData: (before) => before,
   })
   /** labels on strong contours only: the interval of these; 0 for all */

@@ -42,7 +42,7 @@ const remembered = new Map<number, ViewTransform>()
 export function usePlanCanvas(bench: Workbench, ground: Ground, canvas: Ref<HTMLCanvasElement | null>, host: Ref<HTMLElement | null>) {
   const ui = useUi()
   const look = useLook()
-  const view = ref<ViewTransform>(remembered.get(bench.projectId) ?? { e: 0, n: 0, scale: 0, width: 1, height: 1 })
+  const view = shallowRef<ViewTransform>(remembered.get(bench.projectId) ?? { e: 0, n: 0, scale: 0, width: 1, height: 1 })
   const bitmap = shallowRef<{ image: HTMLCanvasElement; view: ViewTransform } | null>(null)
   const drawn = ref(false)
   let frame = 0

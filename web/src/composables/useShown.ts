@@ -49,7 +49,6 @@ export function useShown(bench: Workbench, view: Ref<ViewTransform>) {
     staleTime: Infinity,
     gcTime: 60_000,
     structuralSharing: false,
-    shallow: true,
     placeholderData: (before: Packed | undefined) => before,
   } as const
   const nearQuery = useQuery({

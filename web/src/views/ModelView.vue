@@ -30,7 +30,6 @@ const query = useQuery({
   queryFn: () => api.geometry(`/roads/${ui.roadId}/model`),
   enabled: computed(() => !!bench.saved.value?.earthwork),
   structuralSharing: false,
-  shallow: true,
   placeholderData: (before) => before,
 })
 

@@ -157,9 +157,10 @@ export interface RoadDrawing {
   stale: boolean
 }
 
-const path = (pen: Pen, view: ViewTransform, points: readonly (readonly [number, number])[]) =>
-  points.forEach(([e, n], i) => {
-    const [x, y] = toScreen(view, e, n)
+/** Points in a row; `at`: where in each of them e stands, n after it; what else it holds is left. */
+const path = (pen: Pen, view: ViewTransform, points: readonly (readonly (number | null)[])[], at: 0 | 1 = 0) =>
+  points.forEach((p, i) => {
+    const [x, y] = toScreen(view, p[at]!, p[at + 1]!)
     if (i === 0) pen.moveTo(x, y)
     else pen.lineTo(x, y)
   })
@@ -224,11 +225,7 @@ export function drawRoad(pen: Pen, road: RoadDrawing, view: ViewTransform): void
   pen.strokeStyle = road.stale ? '#8b979d' : COLOURS.design
   pen.lineWidth = 2
   pen.beginPath()
-  path(
-    pen,
-    view,
-    road.points.map((p) => [p[1]!, p[2]!] as const),
-  )
+  path(pen, view, road.points, 1)
   pen.stroke()
 }
 
@@ -241,11 +238,7 @@ export function drawOtherRoads(pen: Pen, roads: readonly LightRoad[], view: View
     if (road.points.length < 2) continue
     pen.strokeStyle = OTHER
     pen.beginPath()
-    path(
-      pen,
-      view,
-      road.points.map(([e, n]) => [e, n] as const),
-    )
+    path(pen, view, road.points)
     pen.stroke()
   }
 }
@@ -255,11 +248,17 @@ export function drawRoadNames(pen: Pen, roads: readonly LightRoad[], view: ViewT
   pen.textAlign = 'center'
   pen.textBaseline = 'middle'
   for (const road of roads) {
-    const at = road.points.map(([e, n]) => toScreen(view, e, n))
-    if (at.length < 2 || Math.hypot(at.at(-1)![0] - at[0]![0], at.at(-1)![1] - at[0]![1]) < 60) continue
+    const last = road.points.length - 1
+    if (last < 1) continue
+    const at = (i: number) => {
+      const [e, n] = road.points[i]!
+      return toScreen(view, e, n)
+    }
+    const [from, to] = [at(0), at(last)]
+    if (Math.hypot(to[0] - from[0], to[1] - from[1]) < 60) continue
     const wide = pen.measureText(road.name).width + 2
     const places = [0.5, 0.35, 0.65, 0.2, 0.8, 0.05, 0.95].flatMap((share) => {
-      const [x, y] = at[Math.round(share * (at.length - 1))]!
+      const [x, y] = at(Math.round(share * last))
       return [-7, 11].flatMap((up) => [1, -1].map((side) => [x + side * (wide / 2 + 7), y + up] as const))
     })
     const there = places.find(([x, y]) => {
