@@ -226,3 +226,28 @@ def test_a_drag_of_the_main_road_tells_its_junctions_only_when_asked(
     alone = lines(joined=False)
     assert not [x for x in alone if "junction" in x] and [x["road_id"] for x in alone if "dependent" in x] == dependents
     assert alone[1]["earthwork"] == told[1]["earthwork"] is not None
+
+
+def test_a_trial_is_told_to_its_end_wherever_a_point_goes(demo: Any, client: Any) -> None:
+    """A main road whose line cannot be, and a side road that its junction takes over whole; also what hangs on them, and is joined."""
+    client.force_login(demo.memberships.get(user__username="designer").user)
+    link, access, slip = (Road.present.get(project=demo, name=n) for n in ("Link", "Field access", "Quarry slip"))
+
+    def told(road: Road, index: int, towards: int, share: float) -> list[dict[str, Any]]:
+        a, b = ((p.easting, p.northing) for p in (road.pis.filter(removed=False)[k] for k in (index, towards)))
+        place = {"easting": a[0] + share * (b[0] - a[0]), "northing": a[1] + share * (b[1] - a[1])}
+        answer = send(client, "post", f"/roads/{road.pk}/trial", {"pi": {"index": index, **place}, "mark": 0})
+        assert answer.status_code == 200
+        lines = [json.loads(x) for x in b"".join(answer.streaming_content).split(b"\n") if x]
+        assert not [x for x in lines if "failed" in x], (road.name, share)
+        assert {j.pk for j in Junction.objects.filter(project=demo) if road.pk in (j.main_id, j.side_id)} <= {
+            x.get("junction") for x in lines
+        }
+        return lines
+
+    lines = told(link, 1, 0, 0.99)
+    (follower,) = (x for x in lines if x.get("dependent") == slip.pk)
+    assert "overlap" in follower["problems"]["levels"] and {z for _, _, z in follower["points"]} == {None}
+    for share in (0.5, 0.8, 0.9, 0.95, 0.99):  # 40 m long as it is; its junction takes over some 6 m
+        shape = told(access, 1, 0, share)[1]
+        assert shape["problems"] == {} and shape["edges"]["lines"]

@@ -37,7 +37,10 @@ def road_lightly(road: RoadInputs) -> LightRoad:
             s = np.union1d(s, np.clip(level_stations(profile), s[0], s[-1]))
             inside = (s >= profile.station[0]) & (s <= profile.station[-1])
             levels = np.where(inside, profile.evaluate(np.clip(s, profile.station[0], profile.station[-1]))[0], np.nan)
-            levels = levels_followed(road, s, levels)
+            try:
+                levels = levels_followed(road, s, levels)
+            except IvoryRidgeError as error:  # its own would be drawn where it has others
+                problems["levels"], levels = error, np.full(len(s), np.nan)
         else:
             s, levels = _on_ground(road, s)
         places = np.round(line.evaluate(s)[0], 2).tolist()

@@ -82,11 +82,13 @@ def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut
     own = built.get().station
     around: list[tuple[float, float, list[Floats]]] = []
     for row in sorted([*wanted, *_ends(cuts)], key=lambda w: float(w[0])):
-        inside = row[(row >= own[0]) & (row <= own[-1])]
-        if not len(inside):
+        if row[-1] < own[0] or row[0] > own[-1]:
             continue
+        inside = np.clip(row, own[0], own[-1])  # a cut that goes on beyond the road takes it to its end
         low = float(own[max(int(np.searchsorted(own, inside[0], side="right")) - 1, 0)])
         high = float(own[min(int(np.searchsorted(own, inside[-1])), len(own) - 1)])
+        if low == high:  # at a section that stands there already
+            continue
         if around and low <= around[-1][1]:
             before = around.pop()
             around.append((before[0], max(high, before[1]), [*before[2], inside]))

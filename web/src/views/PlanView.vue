@@ -108,7 +108,7 @@ const notice = computed(
 </script>
 
 <template>
-  <ViewFrame id="plan" title="Plan" :notice="notice">
+  <ViewFrame id="plan" class="plan" title="Plan" :notice="notice">
     <template #tools>
       <ToolStrip :tools="on.tools" :rest="ui.stage === 'ground' || ui.stage === 'junctions' ? 'Choose' : 'Move'">
         <button v-if="ui.stage === 'line' && bench.canEdit.value" class="btn quiet" :aria-pressed="look.snapping" data-test="snapping"
@@ -198,6 +198,7 @@ const notice = computed(
 </template>
 
 <style scoped>
+.plan { --free-left: 76px; --free-right: 40px; } /* the layers, the north arrow */
 .host, canvas, .over { position: absolute; inset: 0; width: 100%; height: 100%; }
 .over { touch-action: none; cursor: default; }
 .over.panning { cursor: grabbing; }
