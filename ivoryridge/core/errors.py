@@ -49,6 +49,8 @@ SENTENCES: dict[str, str] = {
     "too-few-pvis": "A profile needs at least 2 PVIs, {count} are there. Add one, or fit the profile to the ground.",
     "pvis-out-of-order": "PVI {second} at {second_station:m.2} does not lie after PVI {first} at {first_station:m.2}. Give it a chainage "
     "above {first_station:m.2}.",
+    "pvi-beyond-end": "PVI {pvi} at {station:ch.2} lies beyond PVI {held}, which the {end} of the line holds at {at:ch.2}. Give PVI "
+    "{pvi} a chainage within the line, delete it, or let the line reach further.",
     "vertical-curves-overlap": "The vertical curves at PVI {first} and PVI {second} overlap by {overlap:m.2}. Shorten one of them: "
     "together they may take {there:m.2} of tangent, they take {needed:m.2}.",
     "curve-at-end": "PVI {pvi} is an end of the profile and cannot have a curve. Set its curve length to 0.",

@@ -126,7 +126,7 @@ def test_a_step_that_fails_is_told_and_the_steps_before_it_stay(road: Road, peop
     assert found.problems["line"].code == "tangents-overlap" and found.levels is None
     rows = tuple(replace(p, station=9e3) if p.anchor == "station" else p for p in inputs.pvis)
     found = design_road(replace(inputs, pvis=rows))
-    assert found.line is not None and found.problems["levels"].code == "pvis-out-of-order" and found.corridor is None
+    assert found.line is not None and found.problems["levels"].code == "pvi-beyond-end" and found.corridor is None
 
 
 def test_a_change_of_levels_cuts_only_what_moved_with_it_and_gets_the_same_sections(road: Road, people: Any) -> None:

@@ -123,8 +123,15 @@ def test_an_act_that_cannot_be_computed_leaves_no_trace(road: Road, people: Any)
         change_pi(road, people["anna"], pi.pk, revision=pi.revision, values={"radius": 2000.0})
     pvi = RoadPVI.present.filter(road=road, anchor="station").first()
     assert pvi is not None
-    with pytest.raises(InputError, match="does not lie after"):
+    with pytest.raises(InputError, match=r"lies beyond PVI \d+, which the end of the line holds at"):
         change_pvi(road, people["anna"], pvi.pk, revision=pvi.revision, values={"station": 5000.0})
+    *_, bend, end = RoadPI.present.filter(road=road)
+    drawn_in = {
+        "easting": end.easting - 0.5 * (end.easting - bend.easting),
+        "northing": end.northing - 0.5 * (end.northing - bend.northing),
+    }
+    with pytest.raises(InputError, match="or let the line reach further"):
+        change_pi(road, people["anna"], end.pk, revision=end.revision, values=drawn_in)
     with pytest.raises(InputError, match="must lie between 2 m and 20 m"):
         values = {"lane_width": 0.5}
         change_template(road.template, people["anna"], revision=1, side="left", part="carriageway", values=values)  # type: ignore[arg-type]

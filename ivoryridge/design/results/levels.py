@@ -96,7 +96,7 @@ def tied_level(road: RoadInputs, end: str) -> float | None:
 
 
 # --- the profile ---------------------------------------------------------------------------------------------
-@kind("levels", 5)
+@kind("levels", 6)
 def _levels(
     line: HorizontalAlignment,
     pvis: tuple[AnchoredPVI, ...],
@@ -118,8 +118,23 @@ def _levels(
     if not np.isfinite([[p.station, p.elevation, p.half_in, p.half_out] for p in given]).all():
         wrong = next(i for i, p in enumerate(given, 1) if not np.isfinite([p.station, p.elevation, p.half_in, p.half_out]).all())
         raise InputError("not-a-number", what="The chainage or level", where_=f"PVI {wrong}", example="57.250")
+    _within_held_ends(given, [pvis[i].anchor for i in order])
     profile = profile_from_pvis(_over_the_other_road(given, line, tied))
     return profile, order, curve_limits(given)
+
+
+def _within_held_ends(given: Sequence[PVI], anchors: Sequence[str]) -> None:
+    """A line that was shortened past a PVI leaves it beyond the one that its end holds. Raises InputError."""
+    last = len(given) - 1
+    for held, inner, end in ((0, 1, "start"), (last, last - 1, "end")):
+        if last < 1 or anchors[held] != end or anchors[inner] == end:
+            continue
+        a, b = given[min(held, inner)], given[max(held, inner)]
+        if b.station - a.station <= SAME_STATION:
+            raise InputError(
+                "pvi-beyond-end", pvi=inner + 1, station=given[inner].station, held=held + 1, end=end, at=given[held].station,
+                where={"pvi": inner},
+            )  # fmt: skip
 
 
 _EVERY = 5.0  # m between levels of an existing edge
