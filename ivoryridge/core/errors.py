@@ -216,8 +216,8 @@ SENTENCES: dict[str, str] = {
     "roads-apart": "{side} does not meet {main} any more: its nearer end lies {apart:m.2} from that line, and it meets it up to "
     "{limit:m.0}. Move the end, or tie it to {main}.",
     "arm-missing": "{road} has no arm {arm} {other} any more. Lengthen {road}, or delete the junction's corners there.",
-    "edge-missing": "{road} has no edge on the {side} at {at:ch.1} that a return could touch: a {roles}. Give it a template with "
-    "pavement there.",
+    "edge-missing": "{road} has no edge on the {side} at {at:ch.1} that a return could touch; it needs a {roles}. Give it a "
+    "template with pavement there.",
     "edge-off-ground": "The edge {road} leaves the ground at {at:m.1}, so it has no level there. Pick a part that lies on the ground.",
     "eye-off-ground": "Where a driver waits the side road lies off the ground, so what he sees cannot be told. Give it a template there.",
     "turn-too-tight": "A vehicle of these lengths cannot go round a radius of {radius:m.2}; {least:m.2} is the least.",

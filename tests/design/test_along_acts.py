@@ -26,7 +26,7 @@ from ivoryridge.design.actions.edit_course import reverse_road
 from ivoryridge.design.actions.edit_line import change_pi, delete_pi
 from ivoryridge.design.actions.edit_parts import create_part, delete_part
 from ivoryridge.design.actions.edit_profile import set_profile
-from ivoryridge.design.actions.edit_road import delete_road
+from ivoryridge.design.actions.edit_road import change_road, delete_road
 from ivoryridge.design.actions.edit_template import change_template, delete_template
 from ivoryridge.design.actions.join_lines import join_roads, split_road
 from ivoryridge.design.actions.standing import redo, undo
@@ -36,7 +36,7 @@ from ivoryridge.design.models import Road, RoadPI, Template, Variation
 from ivoryridge.design.pictures.reason import reason_picture
 from ivoryridge.design.pictures.road import road_picture
 from ivoryridge.design.refusals import BadValue, Refused, Stale
-from ivoryridge.design.results.corridor import corridor_at, corridor_of
+from ivoryridge.design.results.corridor import corridor_at, corridor_of, corridor_over, sections, sections_over
 from ivoryridge.design.results.levels import levels_of
 from ivoryridge.design.results.line import line_of
 from ivoryridge.design.results.road import design_road
@@ -170,6 +170,19 @@ def test_reversed_twice_everything_is_what_it_was_and_once_the_earth_is_the_same
     assert_allclose([after.cut[::-1], after.fill[::-1]], [before.cut, before.fill], rtol=0, atol=1e-6)
     reverse_road(again(road), anna, revision=again(road).revision)
     assert list(Variation.present.values("kind", "side", "start", "end", "data")) == rows
+
+
+def test_where_no_stretch_lies_nothing_is_built_and_that_is_said(road: Road, anna: Any) -> None:
+    """Also by what takes sections only: a return's edge, or a junction's area."""
+    set_profile(road, anna, [PVI(0, 101), PVI(400, 103)], label="Levels")
+    add(road, anna, kind="stretch", template_id=road.template_id, station_from=60.0, station_to=None)
+    change_road(again(road), anna, revision=again(road).revision, values={"template_id": None})
+    inputs = inputs_of(road)
+    assert sections(inputs, [70.0]).get().station.tolist() == [70.0]
+    asked: list[Any] = [lambda: sections(inputs, [20.0]), lambda: sections_over(inputs, [20.0, 30.0])]
+    for ask in (*asked, lambda: corridor_at(inputs, [20.0]), lambda: corridor_over(inputs, 20.0, 30.0)):
+        with pytest.raises(InputError, match=r"Nothing is built at 0\+020\.00"):
+            ask()
 
 
 def test_a_road_cut_in_two_and_joined_again_builds_what_it_did(road: Road, anna: Any, kerbed: Template) -> None:

@@ -321,22 +321,27 @@ def corridor_of(road: RoadInputs) -> Corridor:
     return corridor(road).get()
 
 
+def _some(blocks: tuple[Result[Block], ...], stations: Any) -> tuple[Result[Block], ...]:
+    if not blocks:
+        raise InputError("nothing-built-at", at=float(np.atleast_1d(stations)[0]))
+    return blocks
+
+
 def sections(road: RoadInputs, stations: Any) -> Result[Corridor]:
-    """Sections at given stations (m, increasing). Raises InputError where the road lacks something."""
-    return _corridor(line=line(road), blocks=_blocks(road, stations_once(stations, pieces(road))), told=())
+    """Sections at given stations (m, increasing). Raises InputError where the road lacks something, or nothing is built at any of them."""
+    return _corridor(line=line(road), blocks=_some(_blocks(road, stations_once(stations, pieces(road))), stations), told=())
 
 
 def sections_over(road: RoadInputs, stations: Any) -> Result[Corridor]:
-    """Sections from the first to the last of given stations (m, increasing), at these and on both sides of where pieces meet."""
+    """Sections from the first to the last of given stations (m, increasing), at these and on both sides of where pieces meet. Raises
+    InputError where nothing is built there."""
     at = [stations_within(stations, p.station_from, p.station_to) for p in pieces(road)]
-    return _corridor(line=line(road), blocks=_blocks(road, at), told=())
+    return _corridor(line=line(road), blocks=_some(_blocks(road, at), stations), told=())
 
 
 def corridor_at(road: RoadInputs, stations: Any) -> Corridor:
     """Sections at given stations only, e.g. at the reading mark; not kept. Raises InputError where nothing is built at any of them."""
-    blocks = _blocks(road, stations_once(stations, pieces(road)))
-    if not blocks:
-        raise InputError("nothing-built-at", at=float(np.atleast_1d(stations)[0]))
+    blocks = _some(_blocks(road, stations_once(stations, pieces(road))), stations)
     return Corridor(line_of(road), tuple(b.found_anew() for b in blocks))
 
 
@@ -346,9 +351,7 @@ def corridor_over(road: RoadInputs, first: float, last: float) -> Corridor:
     at = [np.empty(0)] * len(pieces(road))
     for k, b in own.items():
         at[k] = stations_within(b.needs["stations"], first, last)
-    blocks = _blocks(road, at)
-    if not blocks:
-        raise InputError("nothing-built-at", at=first)
+    blocks = _some(_blocks(road, at), first)
     return Corridor(line_of(road), tuple(b.found_anew() for b in blocks))
 
 

@@ -80,6 +80,7 @@ def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut
     there leaves the rest as it is. At the ends of cuts there are sections, too. Raises InputError where the road lacks something."""
     built = corridor(road)
     own = built.get().station
+    middles = 0.5 * (own[1:] + own[:-1])[built.get().joined]
     around: list[tuple[float, float, list[Floats]]] = []
     for row in sorted([*wanted, *_ends(cuts)], key=lambda w: float(w[0])):
         if row[-1] < own[0] or row[0] > own[-1]:
@@ -87,7 +88,7 @@ def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut
         inside = np.clip(row, own[0], own[-1])  # a cut that goes on beyond the road takes it to its end
         low = float(own[max(int(np.searchsorted(own, inside[0], side="right")) - 1, 0)])
         high = float(own[min(int(np.searchsorted(own, inside[-1])), len(own) - 1)])
-        if low == high:  # at a section that stands there already
+        if not within(middles, [(low, high)]).any():  # at a section that stands there already, or where nothing is built
             continue
         if around and low <= around[-1][1]:
             before = around.pop()
@@ -98,7 +99,7 @@ def built_in_rows(road: RoadInputs, wanted: Sequence[Floats], cuts: Sequence[Cut
         return [built]
     out = []
     ranges = tuple((a, b) for a, b, _ in around)
-    if not within(0.5 * (own[1:] + own[:-1])[built.get().joined], ranges).all():
+    if not within(middles, ranges).all():
         out.append(_outside(corridor=built, ranges=ranges))
     for low, high, rows in around:
         at = _with(own[(own >= low) & (own <= high)], np.concatenate(rows))
