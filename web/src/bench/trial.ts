@@ -15,7 +15,8 @@ interface Asked {
 type Lead = Partial<Pick<RoadDesign, 'pis' | 'line' | 'levels' | 'pvis'>>
 const AHEAD = 16 // ms, or as long as a picture takes, that the shape has before what leads is drawn without it: two cost more than one
 const LONGEST = 80 // ms that what follows from a shape waits to be drawn
-const FOUND = 200 // ms from findings told to findings asked for while something is dragged: it should feel its shape first
+const FOUND = 400 // ms from findings told to findings asked for while something is dragged: it should feel its shape first
+const REST = 200 // ms that a hand rests until all that hangs on its place is asked for
 
 /** Something that answers tell besides the shape: not two at once, which would only slow each other down, and some time apart. */
 function paced(apart: number) {
@@ -75,7 +76,7 @@ export function useTrial(
     if (!behind() || !trials.idle()) return
     rested = newestAsked
     trials.ask(newestAsked!)
-  }, FOUND)
+  }, REST)
   const trials = newest<TrialValues, { shape: RoadShape; more: AsyncGenerator<string>; asked: Asked }>(
     async (values, signal) => {
       const answer = {}
