@@ -14,7 +14,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 # without a graphics card: WebGL is computed, and the page is put together without it, as Chromium does on a computer that has none.
-# Put together through a computed card, each picture of 1280 x 800 takes several times as long, whatever changed in it.
+# Put together through a computed card, each picture of 1280 x 800 takes several times the processor's time, whatever changed in it.
 FLAGS = [
     "--no-sandbox",
     "--use-angle=swiftshader",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from typing import Any
 
@@ -27,12 +28,23 @@ def started(work: Callable[[], None]) -> threading.Thread:
     return thread
 
 
+class Row(deque[object]):
+    """Tells when somebody comes."""
+
+    def append(self, ticket: object) -> None:
+        super().append(ticket)
+        turns._changed.notify_all()  # whoever comes holds it
+
+
+@pytest.fixture(autouse=True)
+def told_row(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(turns, "_row", Row())
+
+
 def waiting(count: int) -> None:
     """Wait until so many stand in the row."""
-    end = time.monotonic() + 20
-    while len(turns._row) < count:
-        assert time.monotonic() < end
-        time.sleep(0.001)
+    with turns._changed:
+        assert turns._changed.wait_for(lambda: len(turns._row) >= count, 20)
 
 
 def test_short_ones_come_one_after_another_in_their_order(a_long_moment: None) -> None:

@@ -90,8 +90,8 @@ h3 { white-space: nowrap; margin-right: 4px; cursor: default; user-select: none;
 .solo { color: var(--faded); padding: 0 6px; min-height: 24px; }
 /* lies over the view: what is drawn must not move while it is dragged; a view keeps what stands at its top free by these */
 .notice {
-  position: absolute; inset: 0 var(--free-right, 0) auto var(--free-left, 0); margin: 0; padding: 5px 10px; background: var(--madder-wash); color: var(--madder);
-  font-size: 12px; pointer-events: none;
+  position: absolute; inset: 0 var(--free-right, 0) auto var(--free-left, 0); margin: 0; padding: 5px 10px;
+  background: var(--madder-wash); color: var(--madder); font-size: 12px; pointer-events: none;
 }
 .body { position: relative; flex: 1; min-height: 0; min-width: 0; overflow: hidden; }
 </style>
