@@ -179,3 +179,29 @@ def test_the_address_brings_one_back_and_back_walks_through_stages(demo_page: An
     lane = Road.objects.get(project=demo, name="Tarn Lane")
     page.goto(page.url.split("?")[0] + f"?road={lane.pk}&at=10")
     expect(page).to_have_title("Tarn Lane · Orrowmere Link · Ivory Ridge")
+
+
+def test_a_refused_drag_is_told_once_over_the_plan_with_the_roads_own_reason(demo_page: Any) -> None:
+    """Also where roads hang on it, which fail with it; what stands at the top of the plan stays free."""
+    page = demo_page("line")
+    (x, y), (first_x, first_y) = middle(page, "pi-4"), middle(page, "pi-1")
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 20, y - 9)
+    page.mouse.move(x - 120, y - 48)
+    notice = page.locator("[data-test=notice-plan]")
+    expect(notice).to_have_text(re.compile(r"^PVI 5 at 2\+060\.00 lies beyond PVI 6"))
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    expect(notice).to_have_count(0)
+    page.mouse.move(*middle(page, "pi-2"))
+    page.mouse.down()
+    page.mouse.move(first_x + 60, first_y + 40)
+    with page.expect_response(lambda r: r.url.endswith("/trial") and r.finished() is None):  # told to its end
+        page.mouse.move(first_x + 12, first_y + 8)
+    expect(notice).to_have_text(re.compile("^The curves at PI 1 and PI 2 overlap"))
+    expect(page.locator("[data-test=told]")).to_have_count(0)
+    told, layers, north = notice.bounding_box(), page.locator(".layers").bounding_box(), page.locator(".north").bounding_box()
+    assert told and layers and north and layers["x"] + layers["width"] <= told["x"] and told["x"] + told["width"] <= north["x"]
+    page.keyboard.press("Escape")
+    page.mouse.up()

@@ -102,9 +102,11 @@ const frames = computed(() =>
   })),
 )
 
-const notice = computed(
-  () => bench.problems.value.line?.sentence || bench.othersWrong.value || (bench.terrainQuery.error.value as Error | null)?.message,
-)
+/** The road's own reason stands before that of those which hang on it: theirs is often the same. */
+const notice = computed(() => {
+  const { line, levels } = bench.problems.value
+  return (line ?? levels)?.sentence || bench.othersWrong.value || (bench.terrainQuery.error.value as Error | null)?.message
+})
 </script>
 
 <template>
